@@ -1,0 +1,132 @@
+using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+
+namespace LitFuse.Core.Payloads;
+
+/// <summary>One answer as it arrived: the form's own field name and the text given.</summary>
+public sealed record Answer(string Field, string Value);
+
+/// <summary>
+/// A submission's body read into answers, or the reason it cannot be. Nothing is thrown away by reading: the raw
+/// bytes are kept beside it.
+/// </summary>
+/// <param name="Answers">In the order they came.</param>
+/// <param name="OwnId">The submission's own id, when its sender gave one.</param>
+/// <param name="Unreadable">Why it cannot be read, with the place; <c>null</c> when it can.</param>
+public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, string? Unreadable)
+{
+    /// <summary>The most answers one submission may hold.</summary>
+    public const int MostAnswers = 500;
+
+    /// <summary>The longest own id that is kept as such.</summary>
+    public const int LongestOwnId = 200;
+
+    private const int DeepestNesting = 16;
+
+    /// <summary>A body that cannot be read.</summary>
+    public static Payload Bad(string reason) => new([], null, reason);
+
+    /// <summary>
+    /// Reads a JSON object. Nested objects become dotted names, lists of plain values are joined with commas, and
+    /// lists of objects are numbered (<c>items.0.name</c>). <c>id</c> at the top is the submission's own id.
+    /// </summary>
+    public static Payload FromJson(ReadOnlyMemory<byte> body)
+    {
+        JsonDocument document;
+        try
+        {
+            document = JsonDocument.Parse(body, new JsonDocumentOptions { MaxDepth = DeepestNesting });
+        }
+        catch (JsonException e)
+        {
+            return Bad($"not readable as JSON at line {(e.LineNumber ?? 0) + 1}, byte {(e.BytePositionInLine ?? 0) + 1}");
+        }
+
+        using (document)
+        {
+            if (document.RootElement.ValueKind != JsonValueKind.Object)
+            {
+                return Bad("the JSON is not an object with field names as keys");
+            }
+
+            var pairs = new List<Answer>();
+            Flatten("", document.RootElement, pairs);
+            return FromAnswers(pairs);
+        }
+    }
+
+    /// <summary>Reads name and value pairs of a form post. A name that comes several times is one answer, joined with commas.</summary>
+    public static Payload FromPairs(IEnumerable<KeyValuePair<string, string>> pairs) =>
+        FromAnswers(pairs.Select(p => new Answer(p.Key, p.Value)).ToList());
+
+    private static Payload FromAnswers(List<Answer> pairs)
+    {
+        string? ownId = null;
+        var answers = new List<Answer>(pairs.Count);
+        foreach (var (field, value) in pairs)
+        {
+            if (field == "id")
+            {
+                ownId = value.Trim() is { Length: > 0 and <= LongestOwnId } id ? id : ownId;
+                continue;
+            }
+
+            if (string.IsNullOrWhiteSpace(field)) continue;
+            var clean = value.Replace("\0", "", StringComparison.Ordinal).Trim();
+            var at = answers.FindIndex(a => a.Field == field);
+            if (at < 0) answers.Add(new Answer(field.Replace("\0", "", StringComparison.Ordinal), clean));
+            else if (clean.Length > 0) answers[at] = answers[at] with { Value = answers[at].Value.Length == 0 ? clean : answers[at].Value + ", " + clean };
+        }
+
+        if (answers.Count > MostAnswers) return Bad($"{answers.Count} answers; at most {MostAnswers} are read");
+        return answers.Count == 0 ? Bad("there is no answer in it") : new Payload(answers, ownId, null);
+    }
+
+    private static void Flatten(string name, JsonElement value, List<Answer> into)
+    {
+        if (into.Count > MostAnswers) return;
+        switch (value.ValueKind)
+        {
+            case JsonValueKind.Object:
+                foreach (var property in value.EnumerateObject()) Flatten(name.Length == 0 ? property.Name : name + "." + property.Name, property.Value, into);
+                break;
+            case JsonValueKind.Array when value.EnumerateArray().All(e => e.ValueKind is not (JsonValueKind.Object or JsonValueKind.Array)):
+                into.Add(new Answer(name, string.Join(", ", value.EnumerateArray().Select(Plain))));
+                break;
+            case JsonValueKind.Array:
+                var index = 0;
+                foreach (var item in value.EnumerateArray()) Flatten(string.Create(CultureInfo.InvariantCulture, $"{name}.{index++}"), item, into);
+                break;
+            default:
+                into.Add(new Answer(name, Plain(value)));
+                break;
+        }
+    }
+
+    private static string Plain(JsonElement value) => value.ValueKind switch
+    {
+        JsonValueKind.String => value.GetString()!,
+        JsonValueKind.True => "yes",
+        JsonValueKind.False => "no",
+        JsonValueKind.Null => "",
+        _ => value.GetRawText(),
+    };
+
+    /// <summary>
+    /// SHA-256 over the answers sorted by name, so that the same content in another order or encoding is the same.
+    /// An unreadable body is told apart by its bytes.
+    /// </summary>
+    public byte[] Digest(ReadOnlySpan<byte> raw)
+    {
+        if (Unreadable is not null) return SHA256.HashData(raw);
+        var text = new StringBuilder();
+        foreach (var (field, value) in Answers.OrderBy(a => a.Field, StringComparer.Ordinal))
+        {
+            text.Append(field).Append('\u001f').Append(value).Append('\u001e');
+        }
+
+        return SHA256.HashData(Encoding.UTF8.GetBytes(text.ToString()));
+    }
+}

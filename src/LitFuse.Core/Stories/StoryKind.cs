@@ -1,0 +1,83 @@
+namespace LitFuse.Core.Stories;
+
+/// <summary>What can happen in a lead's story. Written to the database and the API in kebab case.</summary>
+public enum StoryKind
+{
+    /// <summary>The person sent the form.</summary>
+    Submitted,
+
+    /// <summary>The submission was committed and its sender told.</summary>
+    Acknowledged,
+
+    /// <summary>An earlier submission came again with other content.</summary>
+    SubmissionEdited,
+
+    /// <summary>A new lead was made.</summary>
+    LeadMade,
+
+    /// <summary>The submission was attached to a lead already known.</summary>
+    LeadMatched,
+
+    /// <summary>The email is one lead's and the phone another's.</summary>
+    LeadConflict,
+
+    /// <summary>An answer could not be read as what it was mapped to.</summary>
+    AnswerUnread,
+
+    /// <summary>A fuse began to burn.</summary>
+    FuseLit,
+
+    /// <summary>A fuse was not lit again, and why.</summary>
+    FuseNotRelit,
+
+    /// <summary>A band was entered.</summary>
+    BandLit,
+
+    /// <summary>A band was passed by.</summary>
+    BandPassed,
+
+    /// <summary>A step waits, and for what.</summary>
+    StepWaits,
+
+    /// <summary>A step was handed to delivery.</summary>
+    StepSent,
+
+    /// <summary>The outside service took it.</summary>
+    StepDone,
+
+    /// <summary>A text reached the phone.</summary>
+    TextDelivered,
+
+    /// <summary>One attempt failed and another will be made.</summary>
+    StepRetries,
+
+    /// <summary>The step will not be tried again.</summary>
+    StepFailed,
+
+    /// <summary>A step due will not be done.</summary>
+    StepStruck,
+
+    /// <summary>The fuse stopped.</summary>
+    BurnStopped,
+
+    /// <summary>All is done.</summary>
+    BurnEnded,
+
+    /// <summary>Someone said: mine.</summary>
+    Taken,
+
+    /// <summary>Someone gave it back.</summary>
+    Released,
+
+    /// <summary>First touch: a person reached out.</summary>
+    Touched,
+
+    /// <summary>A person wrote a text.</summary>
+    TextWritten,
+
+    /// <summary>The person wrote back.</summary>
+    Replied,
+
+    /// <summary>The person wants no more messages.</summary>
+    OptedOut,
+}
