@@ -1,0 +1,49 @@
+using LitFuse.Backlot.Faults;
+
+namespace LitFuse.Backlot.Front;
+
+/// <summary>The outside world on one page, with its row of switches.</summary>
+public static class FrontPage
+{
+    private static readonly (string Key, string Does)[] Stand =
+    [
+        ("pagewright", "hosts landing pages: <a href=\"/pagewright/brackenwheel/book-a-test-ride\">Brackenwheel: book a test ride</a>"),
+        ("ridgeboard", "is the team's chat: <a href=\"/ridgeboard\">channels and people</a>"),
+        ("copperline", "carries texts: <a href=\"/copperline\">the phones</a>"),
+    ];
+
+    /// <summary>Maps it.</summary>
+    public static void Map(WebApplication app) => app.MapGet("/", (FaultBoard board) => Paper.Page("Everything", Body(board)));
+
+    private static string Body(FaultBoard board)
+    {
+        var rows = Stand.Select(s =>
+        {
+            var fault = board.Of(s.Key);
+            string Switch(string mode, bool on) => $"<td><button type=\"button\" data-service=\"{s.Key}\" data-mode=\"{mode}\" aria-pressed=\"{(on ? "true" : "false")}\">{mode}</button></td>";
+            return $"<tr><th scope=\"row\">{char.ToUpperInvariant(s.Key[0])}{s.Key[1..]}</th><td>{s.Does}</td>{Switch("down", fault.Down)}{Switch("slow", fault.Slow)}{Switch("error", fault.Error)}{Switch("repeat", fault.Repeat)}</tr>";
+        });
+        return $$"""
+            <h1>Stand-ins for the outside, and what is wrong with them</h1>
+            <table><thead><tr><th>service</th><th>what it does</th><th colspan="4">switches</th></tr></thead><tbody>{{string.Concat(rows)}}</tbody></table>
+            <p><button type="button" id="clear">Everything works again</button> <span id="said" role="status"></span></p>
+            <p class="small">Slow means four seconds. Down breaks connections off. Repeat does everything twice; a caller's idempotency key should make that harmless.</p>
+            <script>
+            const said = document.getElementById("said");
+            document.querySelectorAll("[data-service]").forEach((b) => b.addEventListener("click", async () => {
+              const on = b.getAttribute("aria-pressed") !== "true";
+              b.setAttribute("aria-pressed", on);
+              const body = {};
+              document.querySelectorAll(`[data-service="${b.dataset.service}"]`).forEach((o) => { body[o.dataset.mode] = o.getAttribute("aria-pressed") === "true"; });
+              const answer = await fetch("/api/faults/" + b.dataset.service, { method: "PUT", headers: { "content-type": "application/json" }, body: JSON.stringify(body) });
+              said.textContent = answer.ok ? b.dataset.service + ": " + (Object.keys(body).filter((k) => body[k]).join(", ") || "works") : await answer.text();
+            }));
+            document.getElementById("clear").addEventListener("click", async () => {
+              await fetch("/api/faults", { method: "DELETE" });
+              document.querySelectorAll("[data-service]").forEach((b) => b.setAttribute("aria-pressed", "false"));
+              said.textContent = "everything works";
+            });
+            </script>
+            """;
+    }
+}

@@ -1,0 +1,84 @@
+using LitFuse.Backlot.Faults;
+using LitFuse.Backlot.Front;
+
+namespace LitFuse.Backlot.Ridgeboard;
+
+/// <summary>A place to post to.</summary>
+public sealed record Place(string Key, string Name);
+
+/// <summary>A post.</summary>
+/// <param name="Channel">A channel with its #, or a person with an @.</param>
+public sealed record Post(int Id, string Channel, string From, string Text, DateTimeOffset At, string? IdempotencyKey);
+
+/// <summary>What a caller wants posted.</summary>
+public sealed record PostToMake(string? To, string? From, string? Text);
+
+/// <summary>The team's chat: channels, people, posts.</summary>
+public sealed class Board(TimeProvider time)
+{
+    private const int Most = 50_000;
+    private readonly List<Post> posts = [];
+    private readonly Dictionary<string, Post> byKey = new(StringComparer.Ordinal);
+
+    /// <summary>Channels, by the business they belong to.</summary>
+    public static IReadOnlyList<Place> Channels { get; } = [new("#ride-desk", "ride-desk"), new("#booth-quotes", "booth-quotes"), new("#marquee-dates", "marquee-dates")];
+
+    /// <summary>People.</summary>
+    public static IReadOnlyList<Place> People { get; } =
+    [
+        new("imke.sandoval", "Imke Sandoval"), new("tobias.renn", "Tobias Renn"), new("adaeze.whitlock", "Adaeze Whitlock"),
+        new("marguerite.oyelaran", "Marguerite Oyelaran"), new("pim.castellan", "Pim Castellan"), new("siobhra.quill", "Siobhra Quill"),
+    ];
+
+    /// <summary>Posts once per key, unless keys are ignored.</summary>
+    public Post Add(string channel, string from, string text, string? key)
+    {
+        lock (posts)
+        {
+            if (key is not null && byKey.TryGetValue(key, out var before)) return before;
+            var post = new Post(posts.Count + 1, channel, from, text, time.GetUtcNow(), key);
+            posts.Add(post);
+            if (key is not null) byKey[key] = post;
+            return post;
+        }
+    }
+
+    /// <summary>Posts in a channel, or all, oldest first.</summary>
+    public IReadOnlyList<Post> In(string? channel)
+    {
+        var name = channel?.TrimStart('#', '@');
+        lock (posts) return posts.Where(p => string.IsNullOrEmpty(name) || p.Channel[1..] == name).TakeLast(Most).ToList();
+    }
+}
+
+/// <summary>Ridgeboard's API and screen.</summary>
+public static class RidgeboardApi
+{
+    /// <summary>Maps them.</summary>
+    public static void Map(WebApplication app)
+    {
+        app.MapGet("/api/ridgeboard/places", () => new { Board.Channels, Board.People });
+        app.MapGet("/api/ridgeboard/posts", (Board board, string? channel) => board.In(channel));
+        app.MapPost("/api/ridgeboard/posts", (PostToMake make, HttpContext http, Board board, Grounds grounds, FaultBoard faults) =>
+        {
+            if (http.Request.Headers.Authorization != "Bearer " + grounds.TokenOf("ridgeboard")) return Results.Problem("The token is not right.", statusCode: 401);
+            if (string.IsNullOrWhiteSpace(make.Text)) return Results.Problem("There is no text in the post.", statusCode: 422);
+            var channel = Board.Channels.Any(c => c.Key == make.To) ? make.To! : Board.People.Any(p => p.Key == make.To) ? "@" + make.To : null;
+            if (channel is null) return Results.Problem($"There is no channel or person '{make.To}'.", statusCode: 404);
+            var fault = faults.Of("ridgeboard");
+            var key = fault.IgnoreKeys ? null : http.Request.Headers["Idempotency-Key"].FirstOrDefault();
+            var post = board.Add(channel, make.From ?? "", make.Text, key);
+            if (fault.Repeat) board.Add(channel, make.From ?? "", make.Text, key);
+            return Results.Ok(post);
+        });
+        app.MapGet("/ridgeboard", (Board board, string? channel) => Paper.Page("Ridgeboard", Screen(board, channel ?? "#ride-desk"), refresh: "posts"));
+    }
+
+    private static string Screen(Board board, string channel)
+    {
+        var places = Board.Channels.Concat(Board.People.Select(p => new Place("@" + p.Key, p.Name)))
+            .Select(p => $"<li><a href=\"/ridgeboard?channel={Uri.EscapeDataString(p.Key)}\"{(p.Key == channel ? " aria-current=\"page\"" : "")}>{Paper.Text(p.Key[0] == '@' ? p.Name : p.Key)}</a> <span>{board.In(p.Key).Count}</span></li>");
+        var posts = board.In(channel).TakeLast(100).Select(p => $"<article><h2>{Paper.Text(p.From)} <time>{p.At:HH:mm:ss.fff}</time></h2><pre>{Paper.Text(p.Text)}</pre></article>");
+        return $"<div class=\"two\"><nav aria-label=\"Channels and people\"><ul>{string.Concat(places)}</ul></nav><section id=\"posts\" aria-live=\"polite\"><h1>{Paper.Text(channel)}</h1>{string.Concat(posts.DefaultIfEmpty("<p>Nobody has posted here yet.</p>"))}</section></div>";
+    }
+}

@@ -1,0 +1,119 @@
+using LitFuse.Core.Delivering;
+using LitFuse.Server.Platform;
+using NodaTime;
+
+namespace LitFuse.Server.Delivery;
+
+/// <summary>Access to one outside service, opened for one call.</summary>
+public sealed record ConnectionAccess(Guid ConnectionId, Uri BaseUrl, string Token, string? Sender, string NoticesUrl);
+
+/// <summary>What is to be sent.</summary>
+/// <param name="Kind">The step's kind.</param>
+/// <param name="Key">The idempotency key.</param>
+/// <param name="Settings">Filled in.</param>
+/// <param name="To">The lead's number, for kinds that speak to the lead.</param>
+public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<string, string> Settings, string? To);
+
+/// <summary>Something a step can be aimed at: a channel, a person.</summary>
+public sealed record ConnectionTarget(string Key, string Name);
+
+/// <summary>One kind of outside service. Adding one touches one folder.</summary>
+public interface IConnector
+{
+    /// <summary>As in <c>connections.kind</c> and <see cref="Core.Fuses.StepKind.Service"/>.</summary>
+    string Kind { get; }
+
+    /// <summary>Makes one attempt. Network trouble is an outcome, not an exception.</summary>
+    Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop);
+
+    /// <summary>What steps can be aimed at, by setting type; empty where there is nothing to choose.</summary>
+    /// <exception cref="HttpRequestException">The service could not be asked.</exception>
+    Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop);
+
+    /// <summary>Reads a notice that the service sent us, its signature already checked.</summary>
+    ServiceNotice? ReadNotice(ReadOnlySpan<byte> body);
+}
+
+/// <summary>What a service told us of something it took earlier.</summary>
+/// <param name="Reference">Its own id for it.</param>
+/// <param name="Delivered">True when it arrived, false when it never will.</param>
+/// <param name="At">When, by the service's clock.</param>
+/// <param name="Reason">In words.</param>
+public sealed record ServiceNotice(string Reference, bool Delivered, Instant At, string Reason);
+
+/// <summary>The HTTP part that connectors share: one bounded call, read by <see cref="Trouble"/>.</summary>
+public sealed class ConnectorHttp(HttpClient http)
+{
+    private const int MostAnswer = 4000;
+
+    /// <summary>Posts JSON with a bearer token and an idempotency key.</summary>
+    /// <param name="access">To whom.</param>
+    /// <param name="path">Relative to the connection's address.</param>
+    /// <param name="key">The idempotency key.</param>
+    /// <param name="body">Written as JSON.</param>
+    /// <param name="referenceOf">Reads the service's own id from its answer.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task<AttemptResult> PostAsync<T>(ConnectionAccess access, string path, string key, T body, Func<System.Text.Json.JsonElement, string?> referenceOf, CancellationToken stop)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Post, new Uri(access.BaseUrl, path)) { Content = JsonContent.Create(body) };
+        request.Headers.Authorization = new("Bearer", access.Token);
+        request.Headers.Add("Idempotency-Key", key);
+        try
+        {
+            using var answer = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
+            var text = await ReadAsync(answer, stop);
+            var status = (int)answer.StatusCode;
+            var end = Trouble.OfStatus(status);
+            if (end == AttemptEnd.Accepted) return new(end, "taken", null, text, Reference(text, referenceOf));
+            var wait = answer.Headers.RetryAfter?.Delta is { } delta ? Duration.FromTimeSpan(delta) : (Duration?)null;
+            return new(end, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"answered {status} {answer.ReasonPhrase}"), wait, text);
+        }
+        catch (OutboundRefusedException e)
+        {
+            return new(AttemptEnd.Final, "the connection's address may not be called: " + e.Message);
+        }
+        catch (HttpRequestException e)
+        {
+            return new(AttemptEnd.Temporary, e.InnerException is OutboundRefusedException ? "the connection's address may not be called" : "could not be reached: " + e.GetBaseException().Message);
+        }
+        catch (OperationCanceledException) when (!stop.IsCancellationRequested)
+        {
+            return new(AttemptEnd.Temporary, "gave no answer in ten seconds");
+        }
+        catch (IOException e)
+        {
+            return new(AttemptEnd.Temporary, "broke off: " + e.GetBaseException().Message);
+        }
+    }
+
+    /// <summary>Gets JSON.</summary>
+    public async Task<T> GetAsync<T>(ConnectionAccess access, string path, CancellationToken stop)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Get, new Uri(access.BaseUrl, path));
+        request.Headers.Authorization = new("Bearer", access.Token);
+        using var answer = await http.SendAsync(request, stop);
+        answer.EnsureSuccessStatusCode();
+        return await answer.Content.ReadFromJsonAsync<T>(stop) ?? throw new HttpRequestException("the answer was empty");
+    }
+
+    private static async Task<string> ReadAsync(HttpResponseMessage answer, CancellationToken stop)
+    {
+        await using var stream = await answer.Content.ReadAsStreamAsync(stop);
+        var buffer = new byte[MostAnswer];
+        var length = await stream.ReadAtLeastAsync(buffer, MostAnswer, throwOnEndOfStream: false, stop);
+        return System.Text.Encoding.UTF8.GetString(buffer, 0, length).Replace("\0", "", StringComparison.Ordinal);
+    }
+
+    private static string? Reference(string text, Func<System.Text.Json.JsonElement, string?> referenceOf)
+    {
+        try
+        {
+            using var document = System.Text.Json.JsonDocument.Parse(text);
+            return document.RootElement.ValueKind == System.Text.Json.JsonValueKind.Object ? referenceOf(document.RootElement) : null;
+        }
+        catch (System.Text.Json.JsonException)
+        {
+            return null;
+        }
+    }
+}

@@ -1,0 +1,33 @@
+using LitFuse.Core.Delivering;
+using LitFuse.Core.Fuses;
+
+namespace LitFuse.Server.Delivery.Connectors.Ridgeboard;
+
+/// <summary>Team chat: posts to channels and people.</summary>
+public sealed class RidgeboardConnector(ConnectorHttp http) : IConnector
+{
+    /// <inheritdoc />
+    public string Kind => "ridgeboard";
+
+    /// <inheritdoc />
+    public Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
+    {
+        var to = outgoing.Settings.GetValueOrDefault(outgoing.Kind == StepKinds.DirectPost ? "person" : "channel") ?? "";
+        var post = new RidgeboardPost(to, access.Sender ?? "Lit Fuse", outgoing.Settings.GetValueOrDefault("words") ?? "");
+        return http.PostAsync(access, "api/ridgeboard/posts", outgoing.Key, post, answer => answer.TryGetProperty("id", out var id) ? id.ToString() : null, stop);
+    }
+
+    /// <inheritdoc />
+    public async Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop)
+    {
+        var places = await http.GetAsync<RidgeboardPlaces>(access, "api/ridgeboard/places", stop);
+        return new Dictionary<string, IReadOnlyList<ConnectionTarget>>(StringComparer.Ordinal) { ["channel"] = places.Channels, ["person"] = places.People };
+    }
+
+    /// <inheritdoc />
+    public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body) => null;
+
+    private sealed record RidgeboardPost(string To, string From, string Text);
+
+    private sealed record RidgeboardPlaces(IReadOnlyList<ConnectionTarget> Channels, IReadOnlyList<ConnectionTarget> People);
+}

@@ -1,0 +1,139 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+
+namespace LitFuse.Server.Delivery;
+
+/// <summary>Where a delivery stands.</summary>
+public enum DeliveryStatus
+{
+    /// <summary>To be attempted when its time comes.</summary>
+    Due,
+
+    /// <summary>A worker holds it under a lease.</summary>
+    Sending,
+
+    /// <summary>The outside service took it.</summary>
+    Done,
+
+    /// <summary>Refused for good, or given up after the last attempt.</summary>
+    Failed,
+
+    /// <summary>Withdrawn by rule before it went.</summary>
+    Struck,
+}
+
+/// <summary>
+/// One outbound thing for one outside service, with its record. Written in the transaction that decided it; the key
+/// is unique, so deciding twice cannot send twice.
+/// </summary>
+public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxDelivery>
+{
+    public Guid Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    public Guid LeadId { get; set; }
+
+    public Guid ConnectionId { get; set; }
+
+    public Guid? BurnId { get; set; }
+
+    public string? Band { get; set; }
+
+    public string? StepId { get; set; }
+
+    public string? Step { get; set; }
+
+    public string? Fuse { get; set; }
+
+    /// <summary>The step's kind.</summary>
+    public string Kind { get; set; } = "";
+
+    public Lane Lane { get; set; }
+
+    /// <summary>Sent along as the idempotency key.</summary>
+    public string Key { get; set; } = "";
+
+    /// <summary>What is to be sent, filled in.</summary>
+    public IReadOnlyDictionary<string, string> Settings { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+
+    public Instant PlannedAt { get; set; }
+
+    public int AgeLimitHours { get; set; }
+
+    /// <summary>The person who wrote it, for a text written by hand.</summary>
+    public Guid? WrittenBy { get; set; }
+
+    public DeliveryStatus Status { get; set; }
+
+    /// <summary>Why it stands so, in words; never empty once attempted.</summary>
+    public string? Reason { get; set; }
+
+    public Instant MadeAt { get; set; }
+
+    public Instant DueAt { get; set; }
+
+    public int Attempts { get; set; }
+
+    public string? LeasedBy { get; set; }
+
+    public Instant? LeasedUntil { get; set; }
+
+    public Instant? SentAt { get; set; }
+
+    public Instant? EndedAt { get; set; }
+
+    /// <summary>What came back, bounded.</summary>
+    public string? Answer { get; set; }
+
+    /// <summary>The outside service's own id.</summary>
+    public string? Reference { get; set; }
+
+    /// <summary>When the carrier said that it reached the phone.</summary>
+    public Instant? ReceiptAt { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<OutboxDelivery> builder)
+    {
+        builder.ToTable("deliveries");
+        builder.HasIndex(d => d.Key).IsUnique();
+        builder.HasIndex(d => new { d.ConnectionId, d.DueAt }).HasFilter("status = 'due'").HasDatabaseName("ix_deliveries_due");
+        builder.HasIndex(d => d.LeasedUntil).HasFilter("status = 'sending'").HasDatabaseName("ix_deliveries_leased");
+        builder.HasIndex(d => d.LeadId);
+        builder.HasIndex(d => new { d.ConnectionId, d.Reference }).HasFilter("reference is not null");
+        builder.Property(d => d.Settings).AsJson();
+        builder.HasOne<Lead>().WithMany().HasForeignKey(d => d.LeadId);
+        builder.HasOne<Connection>().WithMany().HasForeignKey(d => d.ConnectionId);
+    }
+}
+
+/// <summary>Stored access to one outside service, used by many fuses.</summary>
+public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
+{
+    public Guid Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    /// <summary>Which kind of service: a connector's kind.</summary>
+    public string Kind { get; set; } = "";
+
+    public string Name { get; set; } = "";
+
+    public string BaseUrl { get; set; } = "";
+
+    /// <summary>The access token, encrypted.</summary>
+    public string Secret { get; set; } = "";
+
+    /// <summary>The secret that the service signs its notices with, encrypted.</summary>
+    public string? NoticeSecret { get; set; }
+
+    /// <summary>Own sender: a number or a name.</summary>
+    public string? Sender { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<Connection> builder) => builder.HasIndex(c => new { c.ClientId, c.Kind });
+}

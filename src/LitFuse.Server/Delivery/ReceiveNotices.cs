@@ -1,0 +1,81 @@
+using LitFuse.Core.Delivering;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Delivery;
+
+/// <summary><c>POST /receive/{connectionId}</c>: outside services tell what became of what they took. Signed (Standard Webhooks).</summary>
+public static class ReceiveNotices
+{
+    private const int MostBytes = 64 * 1024;
+
+    /// <summary>Maps it.</summary>
+    public static void Map(IEndpointRouteBuilder app) =>
+        app.MapPost("/receive/{connectionId}", ReceiveAsync).OpenToAnyone("services call it; each notice is signed with its connection's secret")
+            .WithTags("Deliveries").WithSummary("A service's signed notice")
+            .WithDescription("Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature.");
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> ReceiveAsync(
+        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, IEnumerable<IConnector> connectors, Secrets secrets, TimeProvider time)
+    {
+        if (http.Request.ContentLength > MostBytes) return Problems.TooBig.Because();
+        var body = new byte[MostBytes];
+        var length = await http.Request.Body.ReadAtLeastAsync(body, MostBytes, throwOnEndOfStream: false, http.RequestAborted);
+        scope.OpenToAll();
+        var connection = await db.Connections.AsNoTracking().SingleOrDefaultAsync(c => c.Id == connectionId, http.RequestAborted);
+        if (connection?.NoticeSecret is not { } secret) return Problems.NotThere.Because();
+        scope.OpenTo([connection.ClientId]);
+
+        var headers = http.Request.Headers;
+        var fault = WebhookSignature.Fault(
+            System.Text.Encoding.UTF8.GetBytes(secrets.Open(secret)), headers["webhook-id"], headers["webhook-timestamp"], headers["webhook-signature"], body.AsSpan(0, length), time.Now());
+        if (fault is not null) return Problems.BadSignature.Because(fault);
+        ServiceNotice? notice;
+        try
+        {
+            notice = connectors.First(c => c.Kind == connection.Kind).ReadNotice(body.AsSpan(0, length));
+        }
+        catch (System.Text.Json.JsonException e)
+        {
+            return Problems.Bad("body", e.Message);
+        }
+
+        return notice is null || await TakeAsync(db, connection, notice, time.Now(), http.RequestAborted)
+            ? TypedResults.NoContent()
+            : Problems.NotThere.Because($"Nothing sent through this connection has the id '{notice.Reference}' yet.");
+    }
+
+    // A receipt can overtake the answer that carries its reference: then it is refused, and the service tells us again.
+    private static async Task<bool> TakeAsync(AppDb db, Connection connection, ServiceNotice notice, Instant now, CancellationToken stop)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var delivery = await db.Deliveries.FromSql($"select * from deliveries where connection_id = {connection.Id} and reference = {notice.Reference} for update").FirstOrDefaultAsync(stop);
+        if (delivery is null) return false;
+        if (delivery.ReceiptAt is not null) return true;
+        var at = notice.At == Instant.MinValue || notice.At > now ? now : notice.At;
+        delivery.ReceiptAt = at;
+        delivery.Reason = $"{connection.Name}: {notice.Reason}";
+        db.Story.Add(new()
+        {
+            ClientId = delivery.ClientId,
+            LeadId = delivery.LeadId,
+            Kind = notice.Delivered ? StoryKind.TextDelivered : StoryKind.StepFailed,
+            At = at,
+            KnownAt = now,
+            Words = notice.Reason,
+            Fuse = delivery.Fuse,
+            Band = delivery.Band,
+            Step = delivery.Step,
+            BurnId = delivery.BurnId,
+            DeliveryId = delivery.Id,
+        });
+        db.Tell(delivery.ClientId, "lead", delivery.LeadId);
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        return true;
+    }
+}

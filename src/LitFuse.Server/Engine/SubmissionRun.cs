@@ -1,0 +1,271 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Hours;
+using LitFuse.Core.Identity;
+using LitFuse.Core.Mapping;
+using LitFuse.Core.Payloads;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Clients;
+using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Engine;
+
+/// <summary>
+/// Turns received submissions into leads and lights fuses: a batch in one transaction, which holds the rows (SKIP
+/// LOCKED) and calls nothing outside. A process killed in the middle leaves them as they were.
+/// </summary>
+public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses compiled, PublicAddress address, TimeProvider time)
+{
+    /// <summary>How many are done at once.</summary>
+    public const int MostAtOnce = 100;
+
+    /// <summary>After so many failures a submission is set aside.</summary>
+    public const int MostAttempts = 5;
+
+    private readonly Dictionary<(Guid Client, ContactKey Key), Lead> byContact = [];
+    private readonly Dictionary<(Guid Form, string OwnId), Lead> byOwnId = [];
+    private readonly Dictionary<(Guid Lead, Guid Fuse), List<Burn>> burnsOf = [];
+    private Surroundings around = null!;
+
+    /// <summary>Does up to <paramref name="most"/> submissions.</summary>
+    /// <returns>How many were claimed.</returns>
+    public async Task<int> RunAsync(int most, CancellationToken stop)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var now = time.Now();
+        var claimed = await db.Submissions
+            .FromSql($"select * from submissions where status = 'received' and due_at <= {now} order by due_at, id limit {most} for update skip locked")
+            .ToListAsync(stop);
+        if (claimed.Count == 0) return 0;
+
+        await ReadSurroundingsAsync(claimed, stop);
+        var read = new List<(Submission Submission, Payload Payload, MappedLead? Mapped)>();
+        foreach (var submission in claimed.OrderBy(s => s.ReceivedAt).ThenBy(s => s.Id))
+        {
+            var payload = await RawBody.ReadAsync(submission.ContentType, submission.Raw);
+            var map = around.Maps.GetValueOrDefault(submission.FormId);
+            read.Add((submission, payload, map is null ? null : MapReader.Apply(map, payload.Answers, around.Clients[submission.ClientId].Country)));
+        }
+
+        await ReadPeopleAsync(read, stop);
+        foreach (var (submission, payload, mapped) in read) Process(submission, payload, mapped, time.Now());
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        return claimed.Count;
+    }
+
+    /// <summary>After a batch failed: counts the failure against the first submission due, and sets it aside after the last try.</summary>
+    public async Task SetBackAsync(string reason, CancellationToken stop)
+    {
+        var now = time.Now();
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            update submissions set attempts = attempts + 1, reason = {reason}, due_at = {now} + interval '1 second' * power(2, attempts),
+                   status = case when attempts + 1 >= {MostAttempts} then 'stuck' else status end
+            where id = (select id from submissions where status = 'received' and due_at <= {now} order by due_at, id limit 1 for update skip locked)
+            """,
+            stop);
+    }
+
+    private async Task ReadSurroundingsAsync(List<Submission> claimed, CancellationToken stop)
+    {
+        var formIds = claimed.Select(s => s.FormId).Distinct().ToList();
+        var clientIds = claimed.Select(s => s.ClientId).Distinct().ToList();
+        var forms = await db.Forms.AsNoTracking().Where(f => formIds.Contains(f.Id)).ToDictionaryAsync(f => f.Id, stop);
+        var clients = await db.Clients.AsNoTracking().Where(c => clientIds.Contains(c.Id)).ToDictionaryAsync(c => c.Id, stop);
+        var maps = (await db.FormMaps.AsNoTracking().Where(m => formIds.Contains(m.FormId) && m.Status == MapStatus.Confirmed).ToListAsync(stop))
+            .GroupBy(m => m.FormId).ToDictionary(g => g.Key, g => g.MaxBy(m => m.Version)!.Map);
+        var armed = await db.Fuses.AsNoTracking().Where(f => clientIds.Contains(f.ClientId) && f.State == FuseState.Armed)
+            .Join(db.FuseVersions.AsNoTracking(), f => f.ArmedVersionId, v => v.Id, (_, v) => v).ToListAsync(stop);
+        var connections = await db.Connections.AsNoTracking().Where(c => clientIds.Contains(c.ClientId)).ToListAsync(stop);
+        around = new(forms, clients, maps, armed, connections);
+    }
+
+    // Locks the people of this batch in one order, then reads who is known: two processes that get one person's two
+    // submissions at once make one lead.
+    private async Task ReadPeopleAsync(List<(Submission Submission, Payload Payload, MappedLead? Mapped)> read, CancellationToken stop)
+    {
+        var keys = read.Where(r => r.Mapped is not null).SelectMany(r => r.Mapped!.Keys().Select(k => (r.Submission.ClientId, Key: k))).Distinct().ToList();
+        var names = keys.Select(k => $"{k.ClientId:N}{k.Key.Kind}{k.Key.Value}").Concat(
+            read.Where(r => r.Submission.OwnId is not null).Select(r => $"{r.Submission.FormId:N}{r.Submission.OwnId}")).Distinct().ToArray();
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(k) from (select distinct hashtextextended(n, 0) k from unnest({names}) n) l order by k", stop);
+
+        var values = keys.Select(k => k.Key.Value).Distinct().ToList();
+        var known = await db.LeadContacts.Where(c => values.Contains(c.Value)).Join(db.Leads, c => c.LeadId, l => l.Id, (c, l) => new { Contact = c, Lead = l }).ToListAsync(stop);
+        foreach (var row in known) byContact[(row.Contact.ClientId, new(row.Contact.Kind, row.Contact.Value))] = row.Lead;
+
+        var formIds = read.Select(r => r.Submission.FormId).Distinct().ToList();
+        var ownIds = read.Select(r => r.Submission.OwnId).OfType<string>().Distinct().ToList();
+        if (ownIds.Count > 0)
+        {
+            var edited = await db.Submissions.Where(s => formIds.Contains(s.FormId) && ownIds.Contains(s.OwnId!) && s.LeadId != null)
+                .Join(db.Leads, s => s.LeadId, l => l.Id, (s, l) => new { s.FormId, s.OwnId, Lead = l }).ToListAsync(stop);
+            foreach (var row in edited) byOwnId[(row.FormId, row.OwnId!)] = row.Lead;
+        }
+
+        var leadIds = byContact.Values.Concat(byOwnId.Values).Select(l => l.Id).Distinct().ToList();
+        if (leadIds.Count == 0) return;
+        foreach (var burn in await db.Burns.AsNoTracking().Where(b => leadIds.Contains(b.LeadId)).ToListAsync(stop)) BurnsOf(burn.LeadId, burn.FuseId).Add(burn);
+    }
+
+    private void Process(Submission submission, Payload payload, MappedLead? mapped, Instant now)
+    {
+        db.Tell(submission.ClientId, "form", submission.FormId);
+        if (payload.Unreadable is { } fault)
+        {
+            (submission.Status, submission.Reason) = (SubmissionStatus.Unreadable, fault);
+            return;
+        }
+
+        if (mapped is null)
+        {
+            (submission.Status, submission.Reason) = (SubmissionStatus.Waiting, "the form's field map is not confirmed");
+            return;
+        }
+
+        submission.Status = SubmissionStatus.Processed;
+        submission.Reason = null;
+        if (submission.OwnId is { } ownId && byOwnId.TryGetValue((submission.FormId, ownId), out var before))
+        {
+            submission.LeadId = before.Id;
+            Fill(before, mapped, submission);
+            Tell(before, submission, StoryKind.SubmissionEdited, submission.ReceivedAt, "sent again with other answers; the lead has the newest", now);
+            db.Tell(submission.ClientId, "lead", before.Id);
+            return;
+        }
+
+        var match = LeadMatcher.Match(mapped.Keys(), key => byContact.GetValueOrDefault((submission.ClientId, key)));
+        var lead = match.Lead ?? MakeLead(submission, now);
+        submission.LeadId = lead.Id;
+        Fill(lead, mapped, submission);
+        foreach (var key in match.NewKeys)
+        {
+            db.LeadContacts.Add(new() { ClientId = submission.ClientId, Kind = key.Kind, Value = key.Value, LeadId = lead.Id });
+            byContact[(submission.ClientId, key)] = lead;
+        }
+
+        if (submission.OwnId is { } own) byOwnId[(submission.FormId, own)] = lead;
+        if (match.Lead is not null) AskAgain(lead, submission);
+        Tell(lead, submission, StoryKind.Submitted, submission.ReceivedAt, around.Forms[submission.FormId].Name, submission.ReceivedAt);
+        Tell(lead, submission, StoryKind.Acknowledged, submission.ReceivedAt, "on disk, and its sender was told", submission.ReceivedAt);
+        Tell(lead, submission, match.Lead is null ? StoryKind.LeadMade : StoryKind.LeadMatched, now, match.Because, now);
+        if (match.Conflict is { } other) Tell(lead, submission, StoryKind.LeadConflict, now, $"the telephone number is also {other.ShownName()}'s", now);
+        foreach (var (field, unread) in mapped.Faults) Tell(lead, submission, StoryKind.AnswerUnread, now, $"{around.Forms[submission.FormId].LabelOf(field)}: {unread}", now);
+        db.Tell(submission.ClientId, "lead", lead.Id);
+        Light(lead, submission, payload, now);
+    }
+
+    private Lead MakeLead(Submission submission, Instant now)
+    {
+        var client = around.Clients[submission.ClientId];
+        var lead = new Lead
+        {
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+            ClientId = client.Id,
+            FormId = submission.FormId,
+            Zone = client.Zone,
+            AskedAt = submission.ReceivedAt,
+            TargetAt = client.TargetFor(submission.ReceivedAt),
+        };
+        db.Leads.Add(lead);
+        return lead;
+    }
+
+    private void AskAgain(Lead lead, Submission submission)
+    {
+        if (lead.FirstTouchAt is null) return;
+        lead.FormId = submission.FormId;
+        lead.AskedAt = submission.ReceivedAt;
+        lead.TargetAt = around.Clients[lead.ClientId].TargetFor(submission.ReceivedAt);
+        (lead.TakenBy, lead.TakenAt, lead.AutoTouchAt, lead.FirstTouchAt, lead.FirstTouchBy) = (null, null, null, null, null);
+    }
+
+    private void Fill(Lead lead, MappedLead mapped, Submission submission)
+    {
+        var client = around.Clients[submission.ClientId];
+        var fields = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal);
+        foreach (var (key, value) in mapped.Values) fields[key] = value;
+        LeadFiller.Fill(lead, fields, mapped.Phone, client.Zone);
+    }
+
+    private void Light(Lead lead, Submission submission, Payload payload, Instant now)
+    {
+        var form = around.Forms[submission.FormId];
+        var facts = LeadFactsReader.Of(lead, around.Clients[submission.ClientId], form, payload.Answers, address);
+        foreach (var version in around.Armed.Where(v => v.ClientId == submission.ClientId && v.Definition.LitBy.Any(l => l.Event == LitBy.Submission && l.Forms.Contains(form.Key))))
+        {
+            var earlier = BurnsOf(lead.Id, version.FuseId);
+            var hindrance = version.Definition.Relight switch
+            {
+                Relight.Once when earlier.Count > 0 => "it burns once for a lead, and has",
+                Relight.WhenLastEnded when earlier.Exists(b => b.Status == BurnStatus.Burning) => "the last one still burns",
+                _ => null,
+            };
+            if (hindrance is not null)
+            {
+                Tell(lead, submission, StoryKind.FuseNotRelit, now, "not relit, because " + hindrance, now).Fuse = BurnWriter.NameOf(version);
+                continue;
+            }
+
+            var burn = new Burn
+            {
+                Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+                ClientId = lead.ClientId,
+                LeadId = lead.Id,
+                FuseId = version.FuseId,
+                FuseVersionId = version.Id,
+                SubmissionId = submission.Id,
+                LitAt = now,
+            };
+            burn.State = BurnState.New(burn.Id, submission.ReceivedAt, now);
+            db.Burns.Add(burn);
+            earlier.Add(burn);
+            burns.Tell(burn, lead, version, StoryKind.FuseLit, null, null, "by the submission on " + form.Name, now).SubmissionId = submission.Id;
+            burns.Write(burn, lead, version, compiled.Of(version), new BurnEvent.Lit(), facts, around.Connections, now);
+        }
+    }
+
+    private List<Burn> BurnsOf(Guid leadId, Guid fuseId)
+    {
+        if (!burnsOf.TryGetValue((leadId, fuseId), out var list)) burnsOf[(leadId, fuseId)] = list = [];
+        return list;
+    }
+
+    private StoryEvent Tell(Lead lead, Submission submission, StoryKind kind, Instant at, string words, Instant knownAt)
+    {
+        var line = new StoryEvent { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = at, KnownAt = knownAt, Words = words, SubmissionId = submission.Id };
+        db.Story.Add(line);
+        return line;
+    }
+
+    private sealed record Surroundings(
+        Dictionary<Guid, Form> Forms, Dictionary<Guid, Client> Clients, Dictionary<Guid, FieldMap> Maps, List<FuseVersion> Armed, List<Connection> Connections);
+}
+
+/// <summary>Puts values into a lead.</summary>
+public static class LeadFiller
+{
+    /// <summary>Sets the lead's own columns from <paramref name="fields"/>.</summary>
+    public static void Fill(Lead lead, IReadOnlyDictionary<string, string> fields, Phone? phone, string clientZone)
+    {
+        lead.Fields = fields;
+        lead.FirstName = fields.GetValueOrDefault("first_name");
+        lead.LastName = fields.GetValueOrDefault("last_name");
+        lead.Email = fields.GetValueOrDefault("email");
+        if (phone is not null || !lead.PhoneReadable)
+        {
+            lead.Phone = phone?.E164 ?? fields.GetValueOrDefault("phone");
+            lead.PhoneReadable = phone is not null;
+            lead.Zone = LeadZone.For(phone?.Country, clientZone);
+        }
+
+        var search = string.Join('\n', fields.Values.Prepend(lead.ShownName())).ToLowerInvariant();
+        lead.SearchText = search.Length > 2000 ? search[..2000] : search;
+    }
+}

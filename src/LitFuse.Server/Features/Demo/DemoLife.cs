@@ -1,0 +1,149 @@
+using System.Security.Cryptography;
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Mapping;
+using LitFuse.Core.Payloads;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Platform;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Demo;
+
+/// <summary>
+/// Lives the life of one made-up person after another: maps what they sent, rehearses the burn against made-up
+/// reactions, and writes down what the engine decided.
+/// </summary>
+public sealed class DemoLife(
+    AppDb db, DemoClient client, IReadOnlyDictionary<string, Form> forms, IReadOnlyList<FuseVersion> armed, IReadOnlyList<Connection> connections,
+    IReadOnlyList<Guid> reps, IReadOnlyDictionary<string, Guid> people, PublicAddress address, Random chance, Instant now, Instant lately)
+{
+    private readonly Dictionary<Guid, CompiledFuse> compiled = armed.ToDictionary(v => v.Id, v => CompiledFuse.From(v.Definition));
+    private readonly Dictionary<Guid, string> names = people.ToDictionary(p => p.Value, p => p.Key);
+
+    /// <summary>All askings of one person, oldest first.</summary>
+    public void Live(IReadOnlyList<DemoAsking> askings)
+    {
+        var lead = new Lead { Id = Guid.CreateVersion7(askings[0].At.ToDateTimeOffset()), ClientId = client.Client.Id, Zone = client.Client.Zone };
+        for (var i = 0; i < askings.Count; i++) Ask(lead, askings[i], first: i == 0);
+        db.Leads.Add(lead);
+    }
+
+    private void Ask(Lead lead, DemoAsking asking, bool first)
+    {
+        var form = forms[asking.Form.Key];
+        var payload = Payload.FromJson(asking.Body);
+        var mapped = MapReader.Apply(asking.Form.Map, payload.Answers, client.Client.Country);
+        var at = asking.At;
+        LeadFiller.Fill(lead, mapped.Values, mapped.Phone, client.Client.Zone);
+        lead.FormId = form.Id;
+        lead.AskedAt = at;
+        lead.TargetAt = client.Client.TargetFor(at);
+        (lead.TakenBy, lead.TakenAt, lead.AutoTouchAt, lead.FirstTouchAt, lead.FirstTouchBy) = (null, null, null, null, null);
+
+        var submission = new Submission
+        {
+            Id = Guid.CreateVersion7(at.ToDateTimeOffset()), ClientId = lead.ClientId, FormId = form.Id, ReceivedAt = at, ContentType = "application/json", Raw = asking.Body,
+            DedupeKey = SHA256.HashData([.. asking.Body, .. BitConverter.GetBytes(at.ToUnixTimeTicks())])[..16], Status = SubmissionStatus.Processed, DueAt = at, LeadId = lead.Id,
+        };
+        db.Submissions.Add(submission);
+        if (first) db.LeadContacts.AddRange(mapped.Keys().Select(k => new LeadContact { ClientId = lead.ClientId, Kind = k.Kind, Value = k.Value, LeadId = lead.Id }));
+        Tell(lead, StoryKind.Submitted, at, form.Name).SubmissionId = submission.Id;
+        Tell(lead, StoryKind.Acknowledged, at, "on disk, and its sender was told").SubmissionId = submission.Id;
+        var known = at + Duration.FromMilliseconds(chance.Next(4, 40));
+        Tell(lead, first ? StoryKind.LeadMade : StoryKind.LeadMatched, known, first ? "nobody here has this email or telephone number" : "same email").SubmissionId = submission.Id;
+
+        var touch = Touch(lead, at);
+        foreach (var version in armed.Where(v => v.Definition.LitBy.Any(l => l.Forms.Contains(asking.Form.Key)))) Burn(lead, form, submission, payload, version, known, touch);
+        if (touch is { } made) Tell(lead, made);
+    }
+
+    // Most are reached in minutes while somebody works; who asks at night is reached in the morning. The very last stay in the air.
+    private (Instant Taken, Instant At, Guid Rep, string How)? Touch(Lead lead, Instant at)
+    {
+        if (at >= lately) return null;
+        var target = client.Client.TargetSeconds;
+        var wait = target * Math.Exp((0.75 * Normal()) - 0.62);
+        var touched = client.Client.WorkHours().AfterOpenTime(at, Duration.FromSeconds(Math.Clamp(wait, 25, target * 14)), client.Client.DateTimeZone());
+        if (touched >= now) return null;
+        var taken = at + ((touched - at) * (0.35 + (0.5 * chance.NextDouble())));
+        var big = lead.Fields.GetValueOrDefault("fleet_size") is "10–24" or "25+";
+        return (taken, touched, big ? reps[0] : reps[chance.Next(reps.Count)], chance.NextDouble() < 0.7 ? "called them" : "spoke to them");
+    }
+
+    private void Tell(Lead lead, (Instant Taken, Instant At, Guid Rep, string How) touch)
+    {
+        (lead.TakenBy, lead.TakenAt, lead.FirstTouchBy, lead.FirstTouchAt) = (touch.Rep, touch.Taken, touch.Rep, touch.At);
+        Tell(lead, StoryKind.Taken, touch.Taken, "mine").UserId = touch.Rep;
+        Tell(lead, StoryKind.Touched, touch.At, "first touch: " + touch.How).UserId = touch.Rep;
+    }
+
+    private void Burn(Lead lead, Form form, Submission submission, Payload payload, FuseVersion version, Instant litAt, (Instant Taken, Instant At, Guid Rep, string How)? touch)
+    {
+        var burn = new Burn { Id = Guid.CreateVersion7(litAt.ToDateTimeOffset()), ClientId = lead.ClientId, LeadId = lead.Id, FuseId = version.FuseId, FuseVersionId = version.Id, SubmissionId = submission.Id, LitAt = litAt };
+        var facts = LeadFactsReader.Of(lead, client.Client, form, payload.Answers, address);
+        ScriptedStop[] stops = touch is { } t ? [new(t.At, StopRule.Touched, $"{names[t.Rep]} reached out ({t.How})")] : [];
+        var rehearsed = Rehearsal.Run(compiled[version.Id], BurnState.New(burn.Id, submission.ReceivedAt, litAt), facts, stops, (_, _) => React(), now);
+        burn.State = rehearsed.State;
+        burn.Status = rehearsed.State.Status;
+        burn.WakeAt = rehearsed.State.NextWake;
+        db.Burns.Add(burn);
+
+        var writer = new BurnWriter(db);
+        writer.Tell(burn, lead, version, StoryKind.FuseLit, null, null, "by the submission on " + form.Name, litAt).SubmissionId = submission.Id;
+        var sent = new Dictionary<string, OutboxDelivery>(StringComparer.Ordinal);
+        foreach (var moment in rehearsed.Moments)
+        {
+            if (moment.Effect is BurnEffect.Deliver deliver)
+            {
+                sent[deliver.StepId] = writer.Hand(burn, lead, version, deliver, connections.First(c => c.Kind == StepKinds.Find(deliver.Kind)!.Service), moment.At);
+            }
+            else if (moment.Effect is BurnEffect.Tell tell)
+            {
+                writer.Tell(burn, lead, version, tell.Kind, tell.BandId, tell.StepId, tell.Words, moment.At);
+            }
+            else if (moment.Ended is { } ended)
+            {
+                End(burn, lead, version, sent[ended.StepId], ended, moment.At, writer);
+            }
+        }
+    }
+
+    private void End(Burn burn, Lead lead, FuseVersion version, OutboxDelivery delivery, BurnEvent.StepEnded ended, Instant at, BurnWriter writer)
+    {
+        var done = ended.Status == StepStatus.Done;
+        delivery.Status = done ? DeliveryStatus.Done : DeliveryStatus.Failed;
+        delivery.Reason = ended.Reason;
+        delivery.Attempts = 1;
+        delivery.EndedAt = at;
+        delivery.SentAt = done ? at : null;
+        delivery.Answer = done ? null : "{\"title\":\"Not a number that can be reached\"}";
+        writer.Tell(burn, lead, version, done ? StoryKind.StepDone : StoryKind.StepFailed, null, delivery.StepId, ended.Reason, at).DeliveryId = delivery.Id;
+        if (!done || delivery.Kind != StepKinds.Text) return;
+        lead.AutoTouchAt ??= at;
+        var arrived = at + Duration.FromMilliseconds(chance.Next(300, 3500));
+        if (arrived > now) return;
+        delivery.ReceiptAt = arrived;
+        writer.Tell(burn, lead, version, StoryKind.TextDelivered, null, delivery.StepId, "reached the phone", arrived).DeliveryId = delivery.Id;
+    }
+
+    private Reaction React() => chance.NextDouble() switch
+    {
+        < 0.004 => new(Duration.FromMilliseconds(chance.Next(200, 900)), StepStatus.Failed, "answered 422: refused for good"),
+        < 0.02 => new(Duration.FromMilliseconds(chance.Next(2000, 21000)), StepStatus.Done, "took it, after trying again"),
+        _ => new(Duration.FromMilliseconds(chance.Next(12, 260)), StepStatus.Done, "took it"),
+    };
+
+    private double Normal() => Math.Sqrt(-2 * Math.Log(1 - chance.NextDouble())) * Math.Cos(2 * Math.PI * chance.NextDouble());
+
+    private StoryEvent Tell(Lead lead, StoryKind kind, Instant at, string words)
+    {
+        var line = new StoryEvent { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = at, KnownAt = at, Words = words };
+        db.Story.Add(line);
+        return line;
+    }
+}

@@ -1,0 +1,167 @@
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Demo;
+
+/// <summary>
+/// Loads the demonstration into an empty database: the same world from the same seed, shifted so that it ends now.
+/// Stories are not written by hand: each burn is run through the engine on a virtual clock.
+/// </summary>
+public sealed class DemoLoader(AppDb db, UserManager<User> users, Secrets secrets, PublicAddress address, Settings settings, TimeProvider time)
+{
+    private const int Seed = 5080;
+    private const int Days = 90;
+    private const int InOneSave = 150;
+
+    // How long ago the last ones asked, by client: somebody is always in the air when the demonstration begins.
+    private static readonly Dictionary<string, double[]> LatelySeconds = new(StringComparer.Ordinal)
+    {
+        ["brackenwheel"] = [552, 221, 96, 38, 9],
+        ["hollin-vane"] = [398, 143],
+        ["tarn-valley"] = [],
+    };
+
+    /// <summary>Loads it if there is no client yet; else only brings addresses up to date.</summary>
+    public async Task LoadAsync(CancellationToken stop)
+    {
+        if (await db.Clients.AnyAsync(stop))
+        {
+            await ReAddressAsync(stop);
+            return;
+        }
+
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var now = time.Now();
+        var cast = DemoCast.Clients();
+        var people = await PeopleAsync(cast, stop);
+        foreach (var client in cast) await ClientAsync(client, people, now, stop);
+        await db.Database.ExecuteSqlAsync($"analyze", stop);
+        await transaction.CommitAsync(stop);
+    }
+
+    private async Task<Dictionary<string, Guid>> PeopleAsync(IReadOnlyList<DemoClient> cast, CancellationToken stop)
+    {
+        foreach (var client in cast)
+        {
+            client.Client.Id = Guid.CreateVersion7();
+            db.Clients.Add(client.Client);
+        }
+
+        await db.SaveChangesAsync(stop);
+        var ids = new Dictionary<string, Guid>(StringComparer.Ordinal);
+        foreach (var person in DemoCast.People)
+        {
+            var user = new User { Id = Guid.CreateVersion7(), Name = person.Name, Email = person.Email, UserName = person.Email, EmailConfirmed = true };
+            var made = await users.CreateAsync(user, DemoCast.Password);
+            if (!made.Succeeded) throw new InvalidOperationException($"The account of {person.Name} could not be made: {made.Errors.First().Description}");
+            ids[person.Name] = user.Id;
+            var clients = person.Clients is null ? [(Guid?)null] : person.Clients.Select(key => (Guid?)cast.First(c => c.Client.Key == key).Client.Id);
+            db.Memberships.AddRange(clients.Select(c => new Membership { Id = Guid.CreateVersion7(), UserId = user.Id, ClientId = c, Role = person.Role }));
+        }
+
+        await db.SaveChangesAsync(stop);
+        return ids;
+    }
+
+    private async Task ClientAsync(DemoClient client, Dictionary<string, Guid> people, Instant now, CancellationToken stop)
+    {
+        var began = now - Duration.FromDays(Days + 1);
+        var id = client.Client.Id;
+        var noor = people["Noor Abernathy-Voss"];
+        db.LeadFields.AddRange(client.Fields.Select(f => new LeadFieldDef { ClientId = id, Key = f.Key, Label = f.Label, Choices = f.Choices }));
+        var connections = Connections(client);
+        db.Connections.AddRange(connections);
+        var forms = new Dictionary<string, Form>(StringComparer.Ordinal);
+        foreach (var kind in client.Forms.GroupBy(f => f.SourceKind))
+        {
+            var source = new Source { Id = Guid.CreateVersion7(), ClientId = id, Kind = kind.Key, Name = kind.First().SourceName };
+            db.Sources.Add(source);
+            foreach (var demo in kind)
+            {
+                var form = new Form { Id = Guid.CreateVersion7(), ClientId = id, SourceId = source.Id, Key = demo.Key, Name = demo.Name, Fields = demo.Fields };
+                Address(form);
+                forms[demo.Key] = form;
+                db.Forms.Add(form);
+                db.FormMaps.Add(new() { Id = Guid.CreateVersion7(), ClientId = id, FormId = form.Id, Version = 1, Status = MapStatus.Confirmed, Map = demo.Map, MadeAt = began, ConfirmedBy = noor, ConfirmedAt = began });
+            }
+        }
+
+        var armed = new List<FuseVersion>();
+        foreach (var definition in client.Fuses)
+        {
+            var fuse = new Fuse { Id = Guid.CreateVersion7(), ClientId = id, Name = definition.Name, State = FuseState.Armed, DraftRevision = 1 };
+            var version = new FuseVersion { Id = Guid.CreateVersion7(), ClientId = id, FuseId = fuse.Id, Number = 1, Definition = definition, ArmedAt = began, ArmedBy = noor };
+            fuse.ArmedVersionId = version.Id;
+            db.Fuses.Add(fuse);
+            db.FuseVersions.Add(version);
+            armed.Add(version);
+        }
+
+        await db.SaveChangesAsync(stop);
+        var chance = new Random(Seed + client.Client.Key.Length);
+        var lately = LatelySeconds[client.Client.Key].Select(Duration.FromSeconds).ToList();
+        var askings = new DemoAskings(chance, client).Make(now, Days, lately);
+        Spend(client, forms, chance, now);
+        var life = new DemoLife(db, client, forms, armed, connections, [.. client.Reps.Select(r => people[r])], people, address, chance, now, lately.Count == 0 ? now : now - lately.Max());
+        db.ChangeTracker.AutoDetectChangesEnabled = false;
+        foreach (var chunk in askings.GroupBy(a => a.Who).Chunk(InOneSave))
+        {
+            foreach (var person in chunk) life.Live([.. person]);
+            await db.SaveChangesAsync(stop);
+            db.ChangeTracker.Clear();
+        }
+
+        db.ChangeTracker.AutoDetectChangesEnabled = true;
+    }
+
+    private List<Connection> Connections(DemoClient client) =>
+    [
+        new() { Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "ridgeboard", Name = "Ridgeboard", BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-ridgeboard"), Sender = "Lit Fuse" },
+        new()
+        {
+            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "copperline", Name = "Copperline", BaseUrl = settings.BacklotUrl + "/", Sender = client.Sender,
+            Secret = secrets.Seal("backlot-demo-copperline"), NoticeSecret = secrets.Seal("backlot-demo-copperline-notices"),
+        },
+    ];
+
+    private void Spend(DemoClient client, Dictionary<string, Form> forms, Random chance, Instant now)
+    {
+        var today = now.InZone(client.Client.DateTimeZone()).Date;
+        for (var day = 0; day <= Days; day++)
+        {
+            var date = today.PlusDays(-day);
+            var weekday = (int)date.DayOfWeek >= 6 ? 0.6 : 1.05;
+            foreach (var form in client.Forms)
+            {
+                var expected = client.People / (double)Days * form.Share * weekday;
+                db.SpendDays.Add(new()
+                {
+                    ClientId = client.Client.Id, Day = new DateOnly(date.Year, date.Month, date.Day), SourceId = forms[form.Key].SourceId, Campaign = form.Campaign,
+                    AmountMinor = (long)(expected * form.CostPerLeadMinor * (0.8 + (0.4 * chance.NextDouble()))),
+                });
+            }
+        }
+    }
+
+    private void Address(Form form)
+    {
+        if (form.Key != DemoCast.TestRideForm) return;
+        form.PageUrl = settings.BacklotUrl + "/pagewright/brackenwheel/book-a-test-ride";
+        form.ThankYouUrl = settings.BacklotUrl + "/pagewright/brackenwheel/thank-you";
+    }
+
+    // The Backlot may have been given another address since.
+    private async Task ReAddressAsync(CancellationToken stop)
+    {
+        foreach (var connection in await db.Connections.ToListAsync(stop)) connection.BaseUrl = settings.BacklotUrl + "/";
+        foreach (var form in await db.Forms.Where(f => f.Key == DemoCast.TestRideForm).ToListAsync(stop)) Address(form);
+        await db.SaveChangesAsync(stop);
+    }
+}

@@ -1,0 +1,114 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Fuses;
+
+/// <summary>Whether a fuse can be lit.</summary>
+public enum FuseState
+{
+    /// <summary>Never armed.</summary>
+    Draft,
+
+    /// <summary>Its armed version burns.</summary>
+    Armed,
+
+    /// <summary>Was armed; nothing lights it now.</summary>
+    Disarmed,
+}
+
+/// <summary>A fuse: its draft, and which version is armed.</summary>
+public sealed class Fuse : IOfClient, IEntityTypeConfiguration<Fuse>
+{
+    public Guid Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    public string Name { get; set; } = "";
+
+    public FuseState State { get; set; }
+
+    public Guid? ArmedVersionId { get; set; }
+
+    /// <summary>The working copy, saved as it is edited, faults and all; <c>null</c> while it is as armed.</summary>
+    public FuseDefinition? Draft { get; set; }
+
+    /// <summary>Counts the draft's saves: a save says which one it began from.</summary>
+    public int DraftRevision { get; set; }
+
+    public Guid? DraftBy { get; set; }
+
+    public Instant? DraftAt { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<Fuse> builder)
+    {
+        builder.HasIndex(f => f.ClientId);
+        builder.Property(f => f.Draft).AsJson();
+        builder.Property(f => f.DraftRevision).IsConcurrencyToken();
+    }
+}
+
+/// <summary>A version that was armed. Never changes.</summary>
+public sealed class FuseVersion : IOfClient, IEntityTypeConfiguration<FuseVersion>
+{
+    public Guid Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    public Guid FuseId { get; set; }
+
+    public int Number { get; set; }
+
+    public FuseDefinition Definition { get; set; } = null!;
+
+    public Instant ArmedAt { get; set; }
+
+    public Guid? ArmedBy { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<FuseVersion> builder)
+    {
+        builder.HasIndex(v => new { v.FuseId, v.Number }).IsUnique();
+        builder.Property(v => v.Definition).AsJson();
+        builder.HasOne<Fuse>().WithMany().HasForeignKey(v => v.FuseId);
+    }
+}
+
+/// <summary>One fuse burning for one lead.</summary>
+public sealed class Burn : IOfClient, IEntityTypeConfiguration<Burn>
+{
+    public Guid Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    public Guid LeadId { get; set; }
+
+    public Guid FuseId { get; set; }
+
+    public Guid FuseVersionId { get; set; }
+
+    public Guid SubmissionId { get; set; }
+
+    public BurnStatus Status { get; set; }
+
+    public BurnState State { get; set; } = null!;
+
+    public Instant LitAt { get; set; }
+
+    public Instant? WakeAt { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<Burn> builder)
+    {
+        builder.HasIndex(b => new { b.LeadId, b.FuseId });
+        builder.HasIndex(b => b.WakeAt).HasFilter("wake_at is not null").HasDatabaseName("ix_burns_due");
+        builder.HasIndex(b => new { b.FuseId, b.LitAt });
+        builder.Property(b => b.State).AsJson();
+        builder.HasOne<Lead>().WithMany().HasForeignKey(b => b.LeadId);
+        builder.HasOne<FuseVersion>().WithMany().HasForeignKey(b => b.FuseVersionId);
+    }
+}

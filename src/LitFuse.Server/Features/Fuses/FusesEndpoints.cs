@@ -1,0 +1,250 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Stories;
+using LitFuse.Core.Words;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Fuses;
+
+/// <summary>A fuse as a row.</summary>
+public sealed record FuseRow(Guid Id, Guid ClientId, string Client, string Name, FuseState State, int? ArmedVersion, bool DraftDiffers, string Sentence, int LitIn30Days);
+
+/// <summary>The fuses of the clients chosen.</summary>
+public sealed record FuseList(IReadOnlyList<FuseRow> Fuses);
+
+/// <summary>How often a band was lit.</summary>
+public sealed record BandCount(string Band, int LitIn30Days);
+
+/// <summary>A fuse, whole: what the run sheet draws.</summary>
+/// <param name="Definition">The draft, or the armed version where there is none.</param>
+/// <param name="Revision">To be sent back when saving.</param>
+/// <param name="Around">What its rules, words and steps can refer to.</param>
+public sealed record FuseWhole(
+    FuseRow Fuse, FuseDefinition Definition, FuseDefinition? Armed, int Revision, Instant? ArmedAt, string? ArmedBy, string? DraftBy, Instant? DraftAt,
+    IReadOnlyList<FuseFault> Faults, IReadOnlyList<BandCount> Counts, FuseAround Around);
+
+/// <summary>A draft to be saved.</summary>
+/// <param name="Revision">The one it began from.</param>
+public sealed record DraftToSave(FuseDefinition Definition, int Revision);
+
+/// <summary>The draft to be armed: the one that was looked at.</summary>
+public sealed record DraftToArm(int Revision);
+
+/// <summary>A client to make a fuse for.</summary>
+public sealed record FuseToMake(string Client);
+
+/// <summary>A fuse that was made.</summary>
+public sealed record FuseMade(Guid Id);
+
+/// <summary>Words to be seen as a lead would get them.</summary>
+/// <param name="Words">The step's words.</param>
+/// <param name="Place">Which of the leads, the newest being 0.</param>
+/// <param name="Forms">Keys of the forms whose leads are shown.</param>
+public sealed record WordsToPreview(string Words, int Place, IReadOnlyList<string> Forms);
+
+/// <summary>Words as a lead would get them.</summary>
+/// <param name="Rendered">With the fields put in; <c>null</c> where the words cannot be read or there is no lead.</param>
+/// <param name="Size">As a text.</param>
+public sealed record WordsPreview(string? Rendered, string? Fault, TextSize? Size, Guid? LeadId, string? Lead, Instant? AskedAt, int Place, int Of);
+
+/// <summary>Fuses and their run sheets.</summary>
+public static class FusesEndpoints
+{
+    private const int MostPreviewed = 500;
+
+    /// <summary>Maps them.</summary>
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        var fuses = app.MapGroup("/api/fuses").WithTags("Fuses");
+        fuses.MapGet("/", ListAsync).Needs(Act.SeeFuses).WithSummary("Fuses");
+        fuses.MapPost("/", MakeAsync).Needs(Act.EditFuses).WithSummary("Begin a fuse");
+        fuses.MapGet("/{fuseId}", GetAsync).Needs(Act.SeeFuses).WithSummary("A fuse, whole");
+        fuses.MapPut("/{fuseId}/draft", SaveAsync).Needs(Act.EditFuses).WithSummary("Save the draft");
+        fuses.MapDelete("/{fuseId}/draft", DropAsync).Needs(Act.EditFuses).WithSummary("Go back to what is armed");
+        fuses.MapPost("/{fuseId}/arm", ArmAsync).Needs(Act.EditFuses).WithSummary("Arm the draft as the next version");
+        fuses.MapPost("/{fuseId}/disarm", DisarmAsync).Needs(Act.EditFuses).WithSummary("Let nothing light it any more");
+        fuses.MapPost("/{fuseId}/preview", PreviewAsync).Needs(Act.SeeFuses).WithSummary("Words as a real lead would get them");
+    }
+
+    private static async Task<Results<Ok<FuseList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
+    {
+        if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
+        return TypedResults.Ok(new FuseList(await RowsAsync(db, db.Fuses.Where(f => clients.Contains(f.ClientId)), time.Now(), stop)));
+    }
+
+    private static async Task<Results<Ok<FuseMade>, ProblemHttpResult>> MakeAsync(FuseToMake make, HttpContext http, AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop)
+    {
+        if (await db.ChosenAsync(scope, make.Client, stop) is not [var clientId]) return Problems.Bad("client", "Choose the client it is for.");
+        var forms = await db.Forms.Where(f => f.ClientId == clientId).OrderBy(f => f.Name).Select(f => new { f.Key, f.Name }).ToListAsync(stop);
+        var first = forms.FirstOrDefault();
+        var definition = new FuseDefinition
+        {
+            Name = first is null ? "New leads: tell the team" : $"{first.Name}: tell the team",
+            LitBy = [new(LitBy.Submission, first is null ? [] : [first.Key])],
+            Bands = [new("b1", "Always", new(EntryKind.Always), [])],
+        };
+        var fuse = new Fuse { Id = Guid.CreateVersion7(), ClientId = clientId, Name = definition.Name, State = FuseState.Draft, Draft = definition, DraftRevision = 1, DraftBy = Access.UserId(http.User), DraftAt = time.Now() };
+        db.Fuses.Add(fuse);
+        db.Tell(clientId, "fuse", fuse.Id);
+        await db.SaveAndTellAsync(stop);
+        return TypedResults.Ok(new FuseMade(fuse.Id));
+    }
+
+    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> GetAsync(Guid fuseId, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
+    {
+        var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
+        return fuse is null ? Problems.NotThere.Because("There is no such fuse for you.") : TypedResults.Ok(await WholeAsync(db, fuse, reader, time.Now(), stop));
+    }
+
+    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> SaveAsync(Guid fuseId, DraftToSave save, HttpContext http, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
+    {
+        if (Oversized(save.Definition) is { } fault) return Problems.Bad("definition", fault);
+        var fuse = await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop);
+        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse.DraftRevision != save.Revision) return await MovedAsync(db, fuse, stop);
+        fuse.Draft = save.Definition;
+        fuse.Name = string.IsNullOrWhiteSpace(save.Definition.Name) ? fuse.Name : save.Definition.Name.Trim();
+        fuse.DraftRevision++;
+        fuse.DraftBy = Access.UserId(http.User);
+        fuse.DraftAt = time.Now();
+        return await CommitAsync(db, fuse, reader, time, stop);
+    }
+
+    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> DropAsync(Guid fuseId, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
+    {
+        var fuse = await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop);
+        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        var armed = await ArmedAsync(db, fuse, stop);
+        if (armed is null) return Problems.NotNow.Because("It was never armed, so there is nothing to go back to.");
+        (fuse.Draft, fuse.DraftBy, fuse.DraftAt, fuse.Name) = (null, null, null, armed.Definition.Name);
+        fuse.DraftRevision++;
+        return await CommitAsync(db, fuse, reader, time, stop);
+    }
+
+    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> ArmAsync(Guid fuseId, DraftToArm arm, HttpContext http, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var fuse = await db.Fuses.FromSql($"select * from fuses where id = {fuseId} for update").SingleOrDefaultAsync(stop);
+        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse.DraftRevision != arm.Revision) return await MovedAsync(db, fuse, stop);
+        var armed = await ArmedAsync(db, fuse, stop);
+        var definition = fuse.Draft ?? armed?.Definition;
+        if (definition is null) return Problems.NotNow.Because("There is no draft to arm.");
+        var faults = FuseFaults.Find(definition, (await reader.ReadAsync(fuse.ClientId, stop)).ForFaults());
+        if (faults.Count > 0) return Problems.CannotArm.Because($"{faults.Count} to mend; the first: {faults[0].What}", new Dictionary<string, object?>(StringComparer.Ordinal) { ["faults"] = faults });
+
+        if (fuse.Draft is not null || armed is null)
+        {
+            var last = await db.FuseVersions.Where(v => v.FuseId == fuseId).MaxAsync(v => (int?)v.Number, stop) ?? 0;
+            var version = new FuseVersion { Id = Guid.CreateVersion7(), ClientId = fuse.ClientId, FuseId = fuseId, Number = last + 1, Definition = definition, ArmedAt = time.Now(), ArmedBy = Access.UserId(http.User) };
+            db.FuseVersions.Add(version);
+            fuse.ArmedVersionId = version.Id;
+        }
+
+        fuse.State = FuseState.Armed;
+        (fuse.Draft, fuse.DraftBy, fuse.DraftAt) = (null, null, null);
+        fuse.DraftRevision++;
+        db.Tell(fuse.ClientId, "fuse", fuse.Id);
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        return TypedResults.Ok(await WholeAsync(db, fuse, reader, time.Now(), stop));
+    }
+
+    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> DisarmAsync(Guid fuseId, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
+    {
+        var fuse = await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop);
+        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse.State != FuseState.Armed) return Problems.NotNow.Because("It is not armed.");
+        fuse.State = FuseState.Disarmed;
+        fuse.DraftRevision++;
+        return await CommitAsync(db, fuse, reader, time, stop);
+    }
+
+    private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(Guid fuseId, WordsToPreview preview, AppDb db, PublicAddress address, CancellationToken stop)
+    {
+        if (preview.Place is < 0 or >= MostPreviewed) return Problems.Bad("place", $"Leads are numbered from 0 to {MostPreviewed - 1}.");
+        var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
+        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        var submissions = db.Submissions.AsNoTracking().Where(s => s.ClientId == fuse.ClientId && s.LeadId != null)
+            .Join(db.Forms.Where(f => preview.Forms.Contains(f.Key)), s => s.FormId, f => f.Id, (s, f) => s);
+        var of = Math.Min(MostPreviewed, await submissions.CountAsync(stop));
+        var (words, fault) = MessageWords.Parse(preview.Words ?? "");
+        var submission = await submissions.OrderByDescending(s => s.ReceivedAt).Skip(preview.Place).FirstOrDefaultAsync(stop);
+        if (submission is null) return TypedResults.Ok(new WordsPreview(null, fault, null, null, null, null, preview.Place, of));
+
+        var lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == submission.LeadId, stop);
+        var form = await db.Forms.AsNoTracking().SingleAsync(f => f.Id == submission.FormId, stop);
+        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
+        var payload = await RawBody.ReadAsync(submission.ContentType, submission.Raw);
+        var rendered = words?.Render(LeadFactsReader.Of(lead, client, form, payload.Answers, address).Words);
+        return TypedResults.Ok(new WordsPreview(rendered, fault, rendered is null ? null : TextSegments.Count(rendered), lead.Id, lead.ShownName(), submission.ReceivedAt, preview.Place, of));
+    }
+
+    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> CommitAsync(AppDb db, Fuse fuse, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
+    {
+        db.Tell(fuse.ClientId, "fuse", fuse.Id);
+        try
+        {
+            await db.SaveAndTellAsync(stop);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            return Problems.DraftMoved.Because();
+        }
+
+        return TypedResults.Ok(await WholeAsync(db, fuse, reader, time.Now(), stop));
+    }
+
+    private static async Task<ProblemHttpResult> MovedAsync(AppDb db, Fuse fuse, CancellationToken stop)
+    {
+        var name = LeadQueries.Name(await db.PeopleAsync([fuse.DraftBy], stop), fuse.DraftBy);
+        return Problems.DraftMoved.Because(name is null ? null : $"{name} saved it last.");
+    }
+
+    // What is stored as a draft may have any fault, but not any size.
+    private static string? Oversized(FuseDefinition definition) =>
+        definition.Bands.Count > 100 || definition.Bands.Any(b => b.Steps.Count > 200 || (b.Entry.Rules?.Rules.Count ?? 0) > 50) || definition.Name.Length > 500
+        || definition.Bands.SelectMany(b => b.Steps).SelectMany(s => s.Settings.Values).Any(v => v.Length > 20_000)
+            ? "That is larger than any fuse can be: at most 100 bands, 200 steps in each, 50 rules, and 20,000 characters in a step."
+            : null;
+
+    private static Task<FuseVersion?> ArmedAsync(AppDb db, Fuse fuse, CancellationToken stop) =>
+        db.FuseVersions.AsNoTracking().SingleOrDefaultAsync(v => v.Id == fuse.ArmedVersionId, stop);
+
+    private static async Task<FuseWhole> WholeAsync(AppDb db, Fuse fuse, FuseAroundReader reader, Instant now, CancellationToken stop)
+    {
+        var row = (await RowsAsync(db, db.Fuses.Where(f => f.Id == fuse.Id), now, stop))[0];
+        var armed = await ArmedAsync(db, fuse, stop);
+        var definition = fuse.Draft ?? armed!.Definition;
+        var around = await reader.ReadAsync(fuse.ClientId, stop);
+        var people = await db.PeopleAsync([armed?.ArmedBy, fuse.DraftBy], stop);
+        var since = now - Duration.FromDays(30);
+        var counts = await db.Story.Where(s => s.Kind == StoryKind.BandLit && s.At >= since && s.Band != null)
+            .Join(db.Burns.Where(b => b.FuseId == fuse.Id), s => s.BurnId, b => b.Id, (s, b) => s.Band!)
+            .GroupBy(b => b).Select(g => new BandCount(g.Key, g.Count())).ToListAsync(stop);
+        return new(
+            row, definition, armed?.Definition, fuse.DraftRevision, armed?.ArmedAt, LeadQueries.Name(people, armed?.ArmedBy), LeadQueries.Name(people, fuse.DraftBy), fuse.DraftAt,
+            FuseFaults.Find(definition, around.ForFaults()), counts, around);
+    }
+
+    private static async Task<IReadOnlyList<FuseRow>> RowsAsync(AppDb db, IQueryable<Fuse> fuses, Instant now, CancellationToken stop)
+    {
+        var since = now - Duration.FromDays(30);
+        var rows = await fuses.AsNoTracking().OrderBy(f => f.Name).Select(f => new
+        {
+            Fuse = f,
+            Client = db.Clients.Where(c => c.Id == f.ClientId).Select(c => c.ShortName).First(),
+            Armed = db.FuseVersions.FirstOrDefault(v => v.Id == f.ArmedVersionId),
+            Lit = db.Burns.Count(b => b.FuseId == f.Id && b.LitAt >= since),
+        }).ToListAsync(stop);
+        return rows.ConvertAll(r => new FuseRow(
+            r.Fuse.Id, r.Fuse.ClientId, r.Client, r.Fuse.Name, r.Fuse.State, r.Armed?.Number, r.Fuse.Draft is not null && r.Armed is not null,
+            FuseSentence.Say(r.Fuse.Draft ?? r.Armed!.Definition), r.Lit));
+    }
+}

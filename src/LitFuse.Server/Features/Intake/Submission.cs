@@ -1,0 +1,70 @@
+using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Intake;
+
+/// <summary>Where a submission stands.</summary>
+public enum SubmissionStatus
+{
+    /// <summary>Acknowledged; the engine has not looked at it yet. The row is its own work item.</summary>
+    Received,
+
+    /// <summary>It became a lead or was attached to one.</summary>
+    Processed,
+
+    /// <summary>Its form's map is not confirmed.</summary>
+    Waiting,
+
+    /// <summary>It cannot be read; the reason stands beside it.</summary>
+    Unreadable,
+
+    /// <summary>Processing failed again and again; the reason stands beside it.</summary>
+    Stuck,
+}
+
+/// <summary>What arrived, raw and never changed. Only where it stands changes.</summary>
+public sealed class Submission : IOfClient, IEntityTypeConfiguration<Submission>
+{
+    /// <summary>Also the receipt.</summary>
+    public Guid Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    public Guid FormId { get; set; }
+
+    public Instant ReceivedAt { get; set; }
+
+    public string ContentType { get; set; } = "";
+
+    public byte[] Raw { get; set; } = [];
+
+    /// <summary>The sender's own id for it.</summary>
+    public string? OwnId { get; set; }
+
+    /// <summary>Makes a second copy impossible: from the own id and the content, or the content and the ten minutes it came in.</summary>
+    public byte[] DedupeKey { get; set; } = [];
+
+    public SubmissionStatus Status { get; set; }
+
+    public string? Reason { get; set; }
+
+    public int Attempts { get; set; }
+
+    public Instant DueAt { get; set; }
+
+    public Guid? LeadId { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<Submission> builder)
+    {
+        builder.HasIndex(s => new { s.FormId, s.DedupeKey }).IsUnique();
+        builder.HasIndex(s => s.DueAt).HasFilter("status = 'received'").HasDatabaseName("ix_submissions_due");
+        builder.HasIndex(s => new { s.FormId, s.OwnId }).HasFilter("own_id is not null");
+        builder.HasIndex(s => new { s.FormId, s.ReceivedAt });
+        builder.HasIndex(s => s.LeadId).HasFilter("lead_id is not null");
+        builder.HasOne<Form>().WithMany().HasForeignKey(s => s.FormId);
+    }
+}

@@ -1,0 +1,37 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Leads;
+
+/// <summary>First touch: a person reached out. The line stops burning, everywhere.</summary>
+public sealed class FirstTouch(AppDb db, BurnRun burns, TimeProvider time)
+{
+    /// <summary>Marks it, once; later touches are in the story alone. Call inside a transaction that holds the lead.</summary>
+    /// <param name="lead">Locked and tracked.</param>
+    /// <param name="person">Who reached out.</param>
+    /// <param name="at">When they did.</param>
+    /// <param name="how">In words: <c>by text</c>, <c>spoke to them</c>.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task MarkAsync(Lead lead, Guid person, Instant at, string how, CancellationToken stop)
+    {
+        var now = time.Now();
+        var name = await db.Set<User>().Where(u => u.Id == person).Select(u => u.Name).SingleAsync(stop);
+        var first = lead.FirstTouchAt is null;
+        if (first)
+        {
+            lead.FirstTouchAt = at;
+            lead.FirstTouchBy = person;
+            lead.TakenBy ??= person;
+            lead.TakenAt ??= at;
+        }
+
+        db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.Touched, At = at, KnownAt = now, Words = (first ? "first touch: " : "") + how, UserId = person });
+        db.Tell(lead.ClientId, "lead", lead.Id);
+        if (first) await burns.StopAsync(lead.Id, StopRule.Touched, $"{name} reached out ({how})", now, stop);
+    }
+}

@@ -1,0 +1,135 @@
+using LitFuse.Core.Identity;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Leads;
+
+/// <summary>A person for a client. The times are those of the present asking: a new submission after first touch begins anew, and the story keeps what was before.</summary>
+public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
+{
+    public Guid Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    /// <summary>The form of the present asking.</summary>
+    public Guid FormId { get; set; }
+
+    public string? FirstName { get; set; }
+
+    public string? LastName { get; set; }
+
+    public string? Email { get; set; }
+
+    /// <summary>E.164, or as typed where it could not be read.</summary>
+    public string? Phone { get; set; }
+
+    /// <summary>True when <see cref="Phone"/> is a number one can send to.</summary>
+    public bool PhoneReadable { get; set; }
+
+    public string Zone { get; set; } = "";
+
+    /// <summary>All values by lead field key.</summary>
+    public IReadOnlyDictionary<string, string> Fields { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+
+    public Instant AskedAt { get; set; }
+
+    /// <summary>When a person must have reached out.</summary>
+    public Instant TargetAt { get; set; }
+
+    public Guid? TakenBy { get; set; }
+
+    public Instant? TakenAt { get; set; }
+
+    public Instant? AutoTouchAt { get; set; }
+
+    public Instant? FirstTouchAt { get; set; }
+
+    public Guid? FirstTouchBy { get; set; }
+
+    public Instant? OptedOutAt { get; set; }
+
+    /// <summary>Name, email, phone and answers, lower case, for the search.</summary>
+    public string SearchText { get; set; } = "";
+
+    /// <summary>The name to show.</summary>
+    public string ShownName() => PersonNames.Join(FirstName, LastName) ?? Email ?? Phone ?? "no name given";
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<Lead> builder)
+    {
+        builder.HasIndex(l => new { l.ClientId, l.AskedAt });
+        builder.HasIndex(l => new { l.ClientId, l.TargetAt }).HasFilter("first_touch_at is null").HasDatabaseName("ix_leads_in_the_air");
+        builder.Property(l => l.Fields).AsJson();
+        builder.HasIndex(l => l.SearchText).HasMethod("gin").HasOperators("gin_trgm_ops");
+        builder.HasOne<Form>().WithMany().HasForeignKey(l => l.FormId);
+    }
+}
+
+/// <summary>One address a lead is recognised by. The key is what makes two leads for one person impossible.</summary>
+public sealed class LeadContact : IOfClient, IEntityTypeConfiguration<LeadContact>
+{
+    public Guid ClientId { get; set; }
+
+    public ContactKind Kind { get; set; }
+
+    public string Value { get; set; } = "";
+
+    public Guid LeadId { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<LeadContact> builder)
+    {
+        builder.HasKey(c => new { c.ClientId, c.Kind, c.Value });
+        builder.HasIndex(c => c.LeadId);
+        builder.HasOne<Lead>().WithMany().HasForeignKey(c => c.LeadId);
+    }
+}
+
+/// <summary>One thing that happened to a lead. Written once, never changed.</summary>
+public sealed class StoryEvent : IOfClient, IEntityTypeConfiguration<StoryEvent>
+{
+    public long Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    public Guid LeadId { get; set; }
+
+    public StoryKind Kind { get; set; }
+
+    /// <summary>When it happened.</summary>
+    public Instant At { get; set; }
+
+    /// <summary>When we knew.</summary>
+    public Instant KnownAt { get; set; }
+
+    /// <summary>What or why, in words.</summary>
+    public string Words { get; set; } = "";
+
+    /// <summary>The fuse's name and version as they were.</summary>
+    public string? Fuse { get; set; }
+
+    public string? Band { get; set; }
+
+    public string? Step { get; set; }
+
+    public Guid? BurnId { get; set; }
+
+    public Guid? DeliveryId { get; set; }
+
+    public Guid? SubmissionId { get; set; }
+
+    /// <summary>The person who did it.</summary>
+    public Guid? UserId { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<StoryEvent> builder)
+    {
+        builder.ToTable("story");
+        builder.HasIndex(s => new { s.LeadId, s.At });
+        builder.HasOne<Lead>().WithMany().HasForeignKey(s => s.LeadId);
+    }
+}

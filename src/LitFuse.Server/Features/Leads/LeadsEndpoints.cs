@@ -1,0 +1,284 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Stories;
+using LitFuse.Core.Words;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Leads;
+
+/// <summary>A page of leads.</summary>
+public sealed record LeadList(IReadOnlyList<LeadRow> Items, int Total, int Page, int PageSize);
+
+/// <summary>One line of a lead's story.</summary>
+/// <param name="At">When it happened.</param>
+/// <param name="KnownAt">When we knew.</param>
+/// <param name="AfterSeconds">Since the asking it belongs to.</param>
+/// <param name="Words">What or why.</param>
+/// <param name="Sent">What was sent, in full.</param>
+/// <param name="Answer">What came back.</param>
+public sealed record StoryLine(
+    long Id, StoryKind Kind, Instant At, Instant KnownAt, double AfterSeconds, string Words, string? Fuse, string? Band, string? Step, string? Person, StorySent? Sent, string? Answer);
+
+/// <summary>What a delivery sent.</summary>
+public sealed record StorySent(string Kind, string? To, string Words, int Attempts, DeliveryStatus Status);
+
+/// <summary>An answer in the form's words.</summary>
+public sealed record AnswerLine(string Question, string Answer);
+
+/// <summary>One submission of a lead.</summary>
+public sealed record LeadSubmission(Guid Id, string Form, Instant ReceivedAt, IReadOnlyList<AnswerLine> Answers);
+
+/// <summary>A fuse burning for a lead.</summary>
+public sealed record LeadBurn(Guid Id, Guid FuseId, string Fuse, BurnStatus Status, Instant LitAt, IReadOnlyList<LeadBurnStep> Waiting);
+
+/// <summary>A step still to come.</summary>
+public sealed record LeadBurnStep(string Step, Instant DueAt, string? Reason);
+
+/// <summary>A lead, whole.</summary>
+public sealed record LeadWhole(
+    LeadRow Lead, string ClientKey, string Zone, bool CanText, string? CannotTextBecause, Instant? TextsOpenAt, Instant? OptedOutAt, IReadOnlyList<LeadSubmission> Submissions,
+    IReadOnlyList<StoryLine> Story, IReadOnlyList<LeadBurn> Burns);
+
+/// <summary>How a person reached out.</summary>
+/// <param name="How"><c>spoke</c>, <c>called</c> or <c>wrote</c>.</param>
+public sealed record TouchMade(string How);
+
+/// <summary>A text written by a person.</summary>
+public sealed record TextToWrite(string Words);
+
+/// <summary>Leads: the list, one whole, and what people do with them.</summary>
+public static class LeadsEndpoints
+{
+    private const int MostOnPage = 100;
+
+    /// <summary>Maps them.</summary>
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        var leads = app.MapGroup("/api/leads").WithTags("Leads");
+        leads.MapGet("/", ListAsync).Needs(Act.SeeLeads).WithSummary("Leads, newest asking first");
+        leads.MapGet("/{leadId}", GetAsync).Needs(Act.SeeLeads).WithSummary("A lead with its story");
+        leads.MapPost("/{leadId}/take", TakeAsync).Needs(Act.TouchLeads).WithSummary("Say: mine");
+        leads.MapPost("/{leadId}/release", ReleaseAsync).Needs(Act.TouchLeads).WithSummary("Give it back");
+        leads.MapPost("/{leadId}/touch", TouchAsync).Needs(Act.TouchLeads).WithSummary("Mark that you reached out");
+        leads.MapPost("/{leadId}/texts", TextAsync).Needs(Act.TouchLeads).WithSummary("Write them a text");
+        leads.MapPost("/{leadId}/opt-out", OptOutAsync).Needs(Act.TouchLeads).WithSummary("They want no texts");
+    }
+
+    private static async Task<Results<Ok<LeadList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, CancellationToken stop, string? client = null, string? q = null, string? state = null, int page = 1)
+    {
+        if (page is < 1 or > 10_000) return Problems.Bad("page", "Pages are numbered from 1.");
+        if (q is { Length: > 200 }) return Problems.Bad("q", "Search for at most 200 characters.");
+        if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
+        var leads = db.Leads.Where(l => clients.Contains(l.ClientId));
+        foreach (var word in (q ?? "").ToLowerInvariant().Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(6))
+        {
+            var pattern = $"%{word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%";
+            leads = leads.Where(l => EF.Functions.Like(l.SearchText, pattern));
+        }
+
+        switch (state)
+        {
+            case null or "":
+                break;
+            case "in-the-air":
+                leads = leads.Where(l => l.FirstTouchAt == null);
+                break;
+            case "touched":
+                leads = leads.Where(l => l.FirstTouchAt != null);
+                break;
+            default:
+                return Problems.Bad("state", "A lead is 'in-the-air' or 'touched'.");
+        }
+
+        var total = await leads.CountAsync(stop);
+        var rows = await db.RowsAsync(leads.OrderByDescending(l => l.AskedAt).ThenBy(l => l.Id).Skip((page - 1) * MostOnPage).Take(MostOnPage), stop);
+        return TypedResults.Ok(new LeadList([.. rows.OrderByDescending(r => r.AskedAt)], total, page, MostOnPage));
+    }
+
+    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(Guid leadId, AppDb db, TimeProvider time, CancellationToken stop)
+    {
+        var lead = await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId, stop);
+        if (lead is null) return Problems.NotThere.Because("There is no such lead for you.");
+        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
+        var row = (await db.RowsAsync(db.Leads.Where(l => l.Id == leadId), stop))[0];
+        var submissions = await SubmissionsAsync(db, leadId, stop);
+        var gate = GateFor(lead, client, time.Now());
+        return TypedResults.Ok(new LeadWhole(
+            row, client.Key, lead.Zone,
+            gate is not GateAnswer.Never,
+            gate switch { GateAnswer.Never never => never.Reason, GateAnswer.Wait wait => wait.Reason, _ => null },
+            gate is GateAnswer.Wait until ? until.Until : null,
+            lead.OptedOutAt, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, stop)));
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> TakeAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
+    {
+        var me = Access.UserId(http.User)!.Value;
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (lead.TakenBy == me) return TypedResults.NoContent();
+        if (lead.TakenBy is { } other)
+        {
+            var name = (await db.PeopleAsync([other], stop)).GetValueOrDefault(other);
+            return Problems.AlreadyTaken.Because($"{name} has {lead.ShownName()}.", new Dictionary<string, object?>(StringComparer.Ordinal) { ["takenBy"] = name, ["takenAt"] = lead.TakenAt });
+        }
+
+        var now = time.Now();
+        (lead.TakenBy, lead.TakenAt) = (me, now);
+        Tell(db, lead, StoryKind.Taken, "mine", me, now);
+        return await CommitAsync(db, lead, transaction, stop);
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> ReleaseAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
+    {
+        var me = Access.UserId(http.User)!.Value;
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (lead.TakenBy != me) return Problems.NotNow.Because("It is not yours to give back.");
+        if (lead.FirstTouchAt is not null) return Problems.NotNow.Because("You have reached out to them already.");
+        (lead.TakenBy, lead.TakenAt) = (null, null);
+        Tell(db, lead, StoryKind.Released, "given back", me, time.Now());
+        return await CommitAsync(db, lead, transaction, stop);
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> TouchAsync(Guid leadId, TouchMade made, HttpContext http, AppDb db, FirstTouch touch, TimeProvider time, CancellationToken stop)
+    {
+        var how = made.How switch { "spoke" => "spoke to them", "called" => "called them", "wrote" => "wrote to them", _ => null };
+        if (how is null) return Problems.Bad("how", "Say how: spoke, called or wrote.");
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        await touch.MarkAsync(lead, Access.UserId(http.User)!.Value, time.Now(), how, stop);
+        return await CommitAsync(db, lead, transaction, stop);
+    }
+
+    private static async Task<Results<Accepted, ProblemHttpResult>> TextAsync(Guid leadId, TextToWrite text, HttpContext http, AppDb db, Signals signals, TimeProvider time, CancellationToken stop)
+    {
+        var words = (text.Words ?? "").Trim();
+        if (words.Length == 0) return Problems.Bad("words", "Write the text first.");
+        var size = TextSegments.Count(words);
+        if (size.Segments > TextSegments.Most) return Problems.Bad("words", $"That is {size.Segments} segments; at most {TextSegments.Most} go out in one text.");
+        var me = Access.UserId(http.User)!.Value;
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
+        var now = time.Now();
+        if (GateFor(lead, client, now) is GateAnswer.Never never) return Problems.NotNow.Because($"No text was sent: {never.Reason}.");
+        var connection = await db.Connections.AsNoTracking().FirstOrDefaultAsync(c => c.ClientId == lead.ClientId && c.Kind == "copperline", stop);
+        if (connection is null) return Problems.NotNow.Because("This client has no connection that sends texts.");
+
+        var id = Guid.CreateVersion7();
+        db.Deliveries.Add(new()
+        {
+            Id = id,
+            ClientId = lead.ClientId,
+            LeadId = lead.Id,
+            ConnectionId = connection.Id,
+            Kind = StepKinds.Text,
+            Lane = Lane.Lead,
+            Key = $"text.{id:N}",
+            Settings = new Dictionary<string, string>(StringComparer.Ordinal) { ["words"] = words },
+            PlannedAt = now,
+            AgeLimitHours = 24,
+            WrittenBy = me,
+            Status = DeliveryStatus.Due,
+            MadeAt = now,
+            DueAt = now,
+        });
+        Tell(db, lead, StoryKind.TextWritten, "wrote a text", me, now).DeliveryId = id;
+        db.Tell(lead.ClientId, "lead", lead.Id);
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        signals.Deliveries.Pulse();
+        return TypedResults.Accepted((string?)null);
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> OptOutAsync(Guid leadId, HttpContext http, AppDb db, BurnRun burns, TimeProvider time, CancellationToken stop)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (lead.OptedOutAt is not null) return TypedResults.NoContent();
+        var now = time.Now();
+        lead.OptedOutAt = now;
+        Tell(db, lead, StoryKind.OptedOut, "wants no texts", Access.UserId(http.User), now);
+        await burns.StopAsync(lead.Id, StopRule.OptedOut, "they want no texts", now, stop);
+        return await CommitAsync(db, lead, transaction, stop);
+    }
+
+    // The query filter still applies to the locked row: a lead of another client is not there.
+    private static Task<Lead?> LockAsync(AppDb db, Guid leadId, CancellationToken stop) =>
+        db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleOrDefaultAsync(stop);
+
+    private static async Task<NoContent> CommitAsync(AppDb db, Lead lead, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, CancellationToken stop)
+    {
+        db.Tell(lead.ClientId, "lead", lead.Id);
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        return TypedResults.NoContent();
+    }
+
+    private static StoryEvent Tell(AppDb db, Lead lead, StoryKind kind, string words, Guid? person, Instant now)
+    {
+        var line = new StoryEvent { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = now, KnownAt = now, Words = words, UserId = person };
+        db.Story.Add(line);
+        return line;
+    }
+
+    private static GateAnswer GateFor(Lead lead, Clients.Client client, Instant now) => LeadGate.Ask(
+        new(lead.Fields, new(lead.Fields, lead.Fields, lead.Fields, []), lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours()),
+        now, Duration.FromHours(24), now);
+
+    private static async Task<IReadOnlyList<LeadSubmission>> SubmissionsAsync(AppDb db, Guid leadId, CancellationToken stop)
+    {
+        var rows = await db.Submissions.AsNoTracking().Where(s => s.LeadId == leadId).OrderBy(s => s.ReceivedAt)
+            .Join(db.Forms, s => s.FormId, f => f.Id, (s, f) => new { Submission = s, Form = f }).ToListAsync(stop);
+        var list = new List<LeadSubmission>(rows.Count);
+        foreach (var row in rows)
+        {
+            var payload = await RawBody.ReadAsync(row.Submission.ContentType, row.Submission.Raw);
+            list.Add(new(row.Submission.Id, row.Form.Name, row.Submission.ReceivedAt, [.. payload.Answers.Select(a => new AnswerLine(row.Form.LabelOf(a.Field), a.Value))]));
+        }
+
+        return list;
+    }
+
+    private static async Task<IReadOnlyList<StoryLine>> StoryAsync(AppDb db, Lead lead, IReadOnlyList<LeadSubmission> submissions, CancellationToken stop)
+    {
+        var lines = await db.Story.AsNoTracking().Where(s => s.LeadId == lead.Id).OrderBy(s => s.At).ThenBy(s => s.Id).Take(2000).ToListAsync(stop);
+        var deliveries = await db.Deliveries.AsNoTracking().Where(d => d.LeadId == lead.Id).ToDictionaryAsync(d => d.Id, stop);
+        var people = await db.PeopleAsync(lines.Select(l => l.UserId), stop);
+        return lines.ConvertAll(line =>
+        {
+            var asked = submissions.Where(s => s.ReceivedAt <= line.At).Select(s => (Instant?)s.ReceivedAt).LastOrDefault() ?? lead.AskedAt;
+            var delivery = line.DeliveryId is { } id ? deliveries.GetValueOrDefault(id) : null;
+            var showsSent = line.Kind is StoryKind.StepSent or StoryKind.TextWritten;
+            var showsAnswer = line.Kind is StoryKind.StepDone or StoryKind.StepFailed or StoryKind.StepRetries;
+            return new StoryLine(
+                line.Id, line.Kind, line.At, line.KnownAt, (line.At - asked).TotalSeconds, line.Words, line.Fuse, line.Band, line.Step, LeadQueries.Name(people, line.UserId),
+                showsSent && delivery is not null ? SentOf(delivery, lead) : null,
+                showsAnswer ? delivery?.Answer : null);
+        });
+    }
+
+    private static StorySent SentOf(OutboxDelivery delivery, Lead lead) => new(
+        delivery.Kind,
+        delivery.Lane == Lane.Lead ? lead.Phone : delivery.Settings.GetValueOrDefault("channel") ?? delivery.Settings.GetValueOrDefault("person"),
+        delivery.Settings.GetValueOrDefault("words") ?? "",
+        delivery.Attempts,
+        delivery.Status);
+
+    private static async Task<IReadOnlyList<LeadBurn>> BurnsAsync(AppDb db, Guid leadId, CancellationToken stop)
+    {
+        var rows = await db.Burns.AsNoTracking().Where(b => b.LeadId == leadId).OrderBy(b => b.LitAt)
+            .Join(db.FuseVersions, b => b.FuseVersionId, v => v.Id, (b, v) => new { Burn = b, Version = v }).ToListAsync(stop);
+        return rows.ConvertAll(r => new LeadBurn(
+            r.Burn.Id, r.Burn.FuseId, BurnWriter.NameOf(r.Version), r.Burn.Status, r.Burn.LitAt,
+            [.. r.Burn.State.Steps.Where(s => s.Status is StepStatus.Waiting).Select(s => new LeadBurnStep(
+                r.Version.Definition.Bands.SelectMany(b => b.Steps).First(x => x.Id == s.StepId).Name, s.DueAt, s.Reason))]));
+    }
+}

@@ -1,0 +1,101 @@
+using LitFuse.Core.Figures;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Watch;
+
+/// <summary>The home screen: who waits, and how today goes.</summary>
+/// <param name="InTheAir">Nearest to, or furthest past, their target first.</param>
+/// <param name="Total">How many are in the air; the list holds the first hundred.</param>
+public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, WatchToday Today, Instant Now);
+
+/// <summary>Today against a usual day, by the client's own clock (the first one's where several are shown).</summary>
+/// <param name="UsualByNow">The median of the same weekday's count up to this time, over the last 8 weeks.</param>
+/// <param name="MedianSpeedSeconds">Submitted → first touch, of today's touched leads.</param>
+/// <param name="WithinTarget">Share (0–1) of today's leads that are decided: touched, or past their target.</param>
+/// <param name="CostPerLead">In minor units; <c>null</c> where nothing was spent, or several currencies are shown.</param>
+/// <param name="ByHour">Leads in each hour of the day.</param>
+/// <param name="UsualByHour">The usual day's mean.</param>
+public sealed record WatchToday(
+    int Leads, double? UsualByNow, double? MedianSpeedSeconds, double? WithinTarget, double? CostPerLead, string? Currency, IReadOnlyList<int> ByHour, IReadOnlyList<double> UsualByHour);
+
+/// <summary>The strip across the top and the counts on the rail.</summary>
+public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, int Forms, int Fuses, Instant Now);
+
+/// <summary>One client's chip.</summary>
+public sealed record FrameClient(Guid Id, string Key, int InTheAir, int Late);
+
+/// <summary>Watch and frame.</summary>
+public static class WatchEndpoint
+{
+    private const int Most = 100;
+    private const int Weeks = 8;
+
+    /// <summary>Maps them.</summary>
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        app.MapGet("/api/watch", GetAsync).Needs(Act.SeeWatch).WithTags("Watch").WithSummary("Leads in the air, and today");
+        app.MapGet("/api/frame", FrameAsync).Needs(Act.SeeWatch).WithTags("Watch").WithSummary("Counts for the frame");
+    }
+
+    private static async Task<Results<Ok<WatchPage>, ProblemHttpResult>> GetAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
+    {
+        if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
+        var now = time.Now();
+        var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null);
+        var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
+        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await TodayAsync(db, clients, now, stop), now));
+    }
+
+    private static async Task<Ok<FrameCounts>> FrameAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
+    {
+        var now = time.Now();
+        var clients = await db.Clients.AsNoTracking().Where(c => scope.Ids.Contains(c.Id)).OrderBy(c => c.Name).Select(c => new { c.Id, c.Key }).ToListAsync(stop);
+        var air = await db.Leads.Where(l => l.FirstTouchAt == null).GroupBy(l => l.ClientId)
+            .Select(g => new { g.Key, All = g.Count(), Late = g.Count(l => l.TargetAt < now) }).ToDictionaryAsync(g => g.Key, stop);
+        var chosen = await db.ChosenAsync(scope, client, stop) ?? [];
+        return TypedResults.Ok(new FrameCounts(
+            [.. clients.Select(c => new FrameClient(c.Id, c.Key, air.GetValueOrDefault(c.Id)?.All ?? 0, air.GetValueOrDefault(c.Id)?.Late ?? 0))],
+            await db.Leads.CountAsync(l => chosen.Contains(l.ClientId), stop),
+            await db.Forms.CountAsync(f => chosen.Contains(f.ClientId), stop),
+            await db.Fuses.CountAsync(f => chosen.Contains(f.ClientId), stop),
+            now));
+    }
+
+    private static async Task<WatchToday> TodayAsync(AppDb db, IReadOnlyList<Guid> clientIds, Instant now, CancellationToken stop)
+    {
+        var clients = await db.Clients.AsNoTracking().Where(c => clientIds.Contains(c.Id)).OrderBy(c => c.Name).ToListAsync(stop);
+        if (clients.Count == 0) return new(0, null, null, null, null, null, new int[24], new double[24]);
+        var zone = clients[0].DateTimeZone();
+        var local = now.InZone(zone);
+        var midnight = local.Date.AtStartOfDayInZone(zone).ToInstant();
+        var today = await db.Leads.Where(l => clientIds.Contains(l.ClientId) && l.AskedAt >= midnight)
+            .Select(l => new { l.AskedAt, l.FirstTouchAt, l.TargetAt }).ToListAsync(stop);
+
+        var since = local.Date.PlusWeeks(-Weeks).AtStartOfDayInZone(zone).ToInstant();
+        var before = (await db.Leads.Where(l => clientIds.Contains(l.ClientId) && l.AskedAt >= since && l.AskedAt < midnight).Select(l => l.AskedAt).ToListAsync(stop))
+            .ConvertAll(a => a.InZone(zone).LocalDateTime).Where(d => d.DayOfWeek == local.DayOfWeek).ToList();
+        var usual = Enumerable.Range(1, Weeks).Select(week => (double)before.Count(d => d.Date == local.Date.PlusWeeks(-week) && d.TimeOfDay <= local.TimeOfDay)).ToList();
+
+        var speeds = today.Where(l => l.FirstTouchAt is not null).Select(l => (l.FirstTouchAt!.Value - l.AskedAt).TotalSeconds).ToList();
+        var decided = today.Where(l => l.FirstTouchAt is not null || l.TargetAt < now).ToList();
+        var currencies = clients.Select(c => c.Currency).Distinct(StringComparer.Ordinal).ToList();
+        var day = new DateOnly(local.Year, local.Month, local.Day);
+        var spent = await db.SpendDays.Where(s => clientIds.Contains(s.ClientId) && s.Day == day).SumAsync(s => s.AmountMinor, stop);
+        // A day's spend is known as a whole; what has been spent by now is taken in proportion to the day gone by.
+        var spentByNow = spent * (local.TimeOfDay.TickOfDay / (double)NodaConstants.TicksPerDay);
+        return new(
+            today.Count,
+            before.Count == 0 ? null : Percentiles.At(usual, 0.5),
+            Percentiles.At(speeds, 0.5),
+            decided.Count == 0 ? null : decided.Count(l => l.FirstTouchAt <= l.TargetAt) / (double)decided.Count,
+            currencies.Count == 1 && today.Count > 0 && spent > 0 ? spentByNow / today.Count : null,
+            currencies.Count == 1 ? currencies[0] : null,
+            [.. Enumerable.Range(0, 24).Select(h => today.Count(l => l.AskedAt.InZone(zone).Hour == h))],
+            [.. Enumerable.Range(0, 24).Select(h => before.Count(d => d.Hour == h) / (double)Weeks)]);
+    }
+}

@@ -1,0 +1,168 @@
+using System.IO.Compression;
+using LitFuse.Core;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Delivery.Connectors.Copperline;
+using LitFuse.Server.Delivery.Connectors.Ridgeboard;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Demo;
+using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Features.Watch;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.ResponseCompression;
+using Microsoft.EntityFrameworkCore;
+using Npgsql;
+using Scalar.AspNetCore;
+
+namespace LitFuse.Server;
+
+/// <summary>Composes the server.</summary>
+public static class Host
+{
+    // The build runs the program once to write down its API; then nothing is started and no database is there.
+    private static bool OnlyDescribing => System.Reflection.Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
+
+    /// <summary>Runs it until it is stopped.</summary>
+    /// <returns>The exit code: 0 when asked to stop, 2 when it could not start, with a sentence that says why.</returns>
+    public static async Task<int> RunAsync(string[] args)
+    {
+        try
+        {
+            var app = Build(args);
+            if (!OnlyDescribing) await Startup.PrepareAsync(app.Services, CancellationToken.None);
+            await app.RunAsync();
+            return 0;
+        }
+        catch (SettingsException e)
+        {
+            await Console.Error.WriteLineAsync("Lit Fuse cannot start: " + e.Message);
+            return 2;
+        }
+        catch (Exception e) when (Problems.IsDatabaseDown(e))
+        {
+            await Console.Error.WriteLineAsync($"Lit Fuse cannot start: PostgreSQL does not answer ({e.GetBaseException().Message}). Start it (./demo does), or set LITFUSE_DB to where it is.");
+            return 2;
+        }
+        catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
+        {
+            await Console.Error.WriteLineAsync($"Lit Fuse cannot start: {e.InnerException.Message}. Something else has that port; stop it, or choose another with --url http://127.0.0.1:PORT.");
+            return 2;
+        }
+    }
+
+    /// <summary>Composes the application without starting it.</summary>
+    public static WebApplication Build(string[] args)
+    {
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
+        var settings = Settings.Read(builder.Configuration, args);
+        builder.Logging.ClearProviders().AddSimpleConsole(o => o.SingleLine = true).SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
+        builder.WebHost.UseUrls(settings.Url).ConfigureKestrel(k =>
+        {
+            k.AddServerHeader = false;
+            k.Limits.MaxRequestBodySize = 2 * 1024 * 1024;
+        });
+        AddServices(builder.Services, settings);
+        var app = builder.Build();
+        Use(app, settings);
+        return app;
+    }
+
+    private static void AddServices(IServiceCollection services, Settings settings)
+    {
+        services.AddSingleton(settings);
+        services.AddSingleton(settings.Intake);
+        services.AddSingleton(new OutboundRules { AllowPrivate = settings.AllowPrivate });
+        services.AddSingleton(new PublicAddress(settings.PublicUrl!));
+        services.AddSingleton<TimeProvider>(_ => new ShiftedTime(TimeSpan.FromSeconds(settings.ClockShift)));
+
+        services.AddSingleton(_ => Database.Open(settings.Db));
+        services.AddDbContext<AppDb>((provider, options) => options.UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>(), o => o.UseNodaTime()).UseSnakeCaseNamingConvention());
+        services.AddScoped<ClientScope>();
+        var protection = services.AddDataProtection().SetApplicationName("LitFuse");
+        if (!OnlyDescribing) protection.PersistKeysToDbContext<AppDb>();
+        services.AddSingleton<Secrets>();
+
+        AccountServices.Add(services);
+        services.AddScoped<Access>();
+        services.AddScoped<FirstTouch>();
+        services.AddScoped<FuseAroundReader>();
+        services.AddScoped<DemoLoader>();
+
+        services.AddSingleton<Signals>();
+        services.AddSingleton<CompiledFuses>();
+        services.AddScoped<BurnWriter>();
+        services.AddScoped<SubmissionRun>();
+        services.AddScoped<BurnRun>();
+        services.AddScoped<DeliveryClaim>();
+        services.AddScoped<DeliveryAttempt>();
+        services.AddSingleton<ConnectionSlots>();
+        services.AddSingleton(WorkerName.New());
+        services.AddHttpClient<ConnectorHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
+        services.AddTransient<IConnector, RidgeboardConnector>();
+        services.AddTransient<IConnector, CopperlineConnector>();
+
+        services.AddSingleton<FormDirectory>();
+        services.AddSingleton<IntakeGate>();
+        services.AddSingleton<IntakeWriter>();
+        if (!OnlyDescribing)
+        {
+            if (settings.ServesWeb) services.AddHostedService(p => p.GetRequiredService<IntakeWriter>());
+            services.AddHostedService<LiveListener>();
+            if (settings.Works)
+            {
+                services.AddHostedService<SubmissionLoop>();
+                services.AddHostedService<BurnLoop>();
+                services.AddHostedService<DeliveryLoop>();
+            }
+        }
+
+        services.AddProblemDetails();
+        services.ConfigureHttpJsonOptions(o => CoreJson.Apply(o.SerializerOptions));
+        services.AddSignalR().AddJsonProtocol(o => CoreJson.Apply(o.PayloadSerializerOptions));
+        services.AddResponseCompression(o =>
+        {
+            o.EnableForHttps = true;
+            o.Providers.Add<BrotliCompressionProvider>();
+            o.Providers.Add<GzipCompressionProvider>();
+        });
+        services.Configure<GzipCompressionProviderOptions>(o => o.Level = CompressionLevel.Optimal);
+        services.AddOpenApi("v1", ApiDescription.Configure);
+        services.AddHealthChecks().AddCheck<DatabaseHealth>("database", tags: ["ready"]);
+    }
+
+    private static void Use(WebApplication app, Settings settings)
+    {
+        app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = Problems.OfException, SuppressDiagnosticsCallback = c => Problems.IsDatabaseDown(c.Exception) || c.Exception is BadHttpRequestException });
+        app.UseRouting();
+        app.UseResponseCompression();
+        app.Use(Headers.AddAsync);
+        app.UseStatusCodePages(static context => context.HttpContext.Response.StatusCode switch
+        {
+            404 => Problems.NotThere.WriteAsync(context.HttpContext),
+            400 => Problems.BadInput.WriteAsync(context.HttpContext),
+            413 => Problems.TooBig.WriteAsync(context.HttpContext),
+            _ => Task.CompletedTask,
+        });
+        app.UseAuthentication();
+        app.UseMiddleware<AccessMiddleware>();
+
+        app.MapHealthChecks("/health/ready").OpenToAnyone("watchers ask without an account");
+        if (!settings.ServesWeb) return;
+        IntakeEndpoint.Map(app);
+        EmbedSnippet.Map(app);
+        ReceiveNotices.Map(app);
+        Session.Map(app);
+        WatchEndpoint.Map(app);
+        LeadsEndpoints.Map(app);
+        SourcesEndpoints.Map(app);
+        FusesEndpoints.Map(app);
+        app.MapHub<LiveHub>("/live").Needs(Act.SeeWatch);
+        app.MapOpenApi("/openapi/{documentName}.json").OpenToAnyone("the API's description holds no data");
+        app.MapScalarApiReference("/docs", o => o.WithTitle("Lit Fuse API").WithOpenApiRoutePattern("/openapi/v1.json").DisableDefaultFonts().DisableTelemetry().DisableAgent()).OpenToAnyone("the API's description holds no data");
+        Pages.Map(app, settings.WebRoot);
+    }
+}

@@ -1,0 +1,148 @@
+using System.Text.Json;
+using LitFuse.Core;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Clients;
+using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Sources;
+using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.ChangeTracking;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+
+namespace LitFuse.Server.Platform;
+
+/// <summary>A row that belongs to one client.</summary>
+public interface IOfClient
+{
+    /// <summary>Whose it is.</summary>
+    Guid ClientId { get; }
+}
+
+/// <summary>Which clients the present request or job may see. Nothing, until someone says so.</summary>
+public sealed class ClientScope
+{
+    /// <summary>Every client: for the engine and the loader only.</summary>
+    public bool All { get; private set; }
+
+    /// <summary>The clients that may be seen.</summary>
+    public IReadOnlyList<Guid> Ids { get; private set; } = [];
+
+    /// <summary>Opens the scope to every client.</summary>
+    public void OpenToAll() => All = true;
+
+    /// <summary>Opens the scope to these clients.</summary>
+    public void OpenTo(IReadOnlyList<Guid> ids) => Ids = ids;
+}
+
+/// <summary>
+/// The database. Rows of a client pass a query filter by <see cref="ClientScope"/>; what changed is told to screens
+/// in the same transaction (<see cref="SaveAndTellAsync"/>).
+/// </summary>
+public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
+    : IdentityUserContext<User, Guid>(options), IDataProtectionKeyContext
+{
+    private readonly Dictionary<(Guid Client, string Kind), HashSet<Guid>> changed = [];
+
+    public DbSet<Client> Clients => Set<Client>();
+
+    public DbSet<Membership> Memberships => Set<Membership>();
+
+    public DbSet<Source> Sources => Set<Source>();
+
+    public DbSet<Form> Forms => Set<Form>();
+
+    public DbSet<FormMap> FormMaps => Set<FormMap>();
+
+    public DbSet<LeadFieldDef> LeadFields => Set<LeadFieldDef>();
+
+    public DbSet<SpendDay> SpendDays => Set<SpendDay>();
+
+    public DbSet<Submission> Submissions => Set<Submission>();
+
+    public DbSet<Lead> Leads => Set<Lead>();
+
+    public DbSet<LeadContact> LeadContacts => Set<LeadContact>();
+
+    public DbSet<StoryEvent> Story => Set<StoryEvent>();
+
+    public DbSet<Fuse> Fuses => Set<Fuse>();
+
+    public DbSet<FuseVersion> FuseVersions => Set<FuseVersion>();
+
+    public DbSet<Burn> Burns => Set<Burn>();
+
+    public DbSet<Connection> Connections => Set<Connection>();
+
+    public DbSet<OutboxDelivery> Deliveries => Set<OutboxDelivery>();
+
+    public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
+
+    /// <summary>Notes that something of a client changed, for <see cref="SaveAndTellAsync"/>.</summary>
+    public void Tell(Guid clientId, string kind, Guid id)
+    {
+        if (!changed.TryGetValue((clientId, kind), out var ids)) changed[(clientId, kind)] = ids = [];
+        ids.Add(id);
+    }
+
+    /// <summary>Saves, and notifies every process of what was told, in one transaction.</summary>
+    public async Task SaveAndTellAsync(CancellationToken stop = default)
+    {
+        await using var own = Database.CurrentTransaction is null ? await Database.BeginTransactionAsync(stop) : null;
+        await SaveChangesAsync(stop);
+        foreach (var ((client, kind), ids) in changed)
+        {
+            var notice = JsonSerializer.Serialize(new LiveNotice(client, kind, ids.Count > 150 ? [] : [.. ids]), CoreJson.Options);
+            await Database.ExecuteSqlAsync($"select pg_notify('litfuse_changed', {notice})", stop);
+        }
+
+        changed.Clear();
+        if (own is not null) await own.CommitAsync(stop);
+    }
+
+    /// <inheritdoc />
+    protected override void OnModelCreating(ModelBuilder builder)
+    {
+        base.OnModelCreating(builder);
+        builder.HasPostgresExtension("pg_trgm");
+        builder.ApplyConfigurationsFromAssembly(typeof(AppDb).Assembly);
+        builder.Entity<User>().ToTable("users");
+        builder.Entity<IdentityUserClaim<Guid>>().ToTable("user_claims");
+        builder.Entity<IdentityUserLogin<Guid>>().ToTable("user_logins");
+        builder.Entity<IdentityUserToken<Guid>>().ToTable("user_tokens");
+        builder.Ignore<IdentityPasskeyData>();
+        foreach (var type in builder.Model.GetEntityTypes().Where(t => typeof(IOfClient).IsAssignableFrom(t.ClrType)).ToList())
+        {
+            typeof(AppDb).GetMethod(nameof(OnlyOwn), System.Reflection.BindingFlags.NonPublic | System.Reflection.BindingFlags.Instance)!
+                .MakeGenericMethod(type.ClrType).Invoke(this, [builder]);
+        }
+    }
+
+    /// <inheritdoc />
+    protected override void ConfigureConventions(ModelConfigurationBuilder configurationBuilder)
+    {
+        // Enums are words in the database too, the same words as in the API.
+        configurationBuilder.Conventions.Add(_ => new EnumsAsWords());
+    }
+
+    private void OnlyOwn<T>(ModelBuilder builder)
+        where T : class, IOfClient =>
+        builder.Entity<T>().HasQueryFilter(row => scope.All || scope.Ids.Contains(row.ClientId));
+}
+
+/// <summary>Keeps a core record as <c>jsonb</c>. Such records are never changed in place: a new one replaces the old.</summary>
+public static class JsonColumn
+{
+    /// <summary>Maps the property to <c>jsonb</c> by the core's JSON conventions.</summary>
+    public static PropertyBuilder<T> AsJson<T>(this PropertyBuilder<T> property) =>
+        property
+            .HasConversion(
+                value => JsonSerializer.Serialize(value, CoreJson.Options),
+                text => JsonSerializer.Deserialize<T>(text, CoreJson.Options)!,
+                new ValueComparer<T>((a, b) => ReferenceEquals(a, b), value => value == null ? 0 : value.GetHashCode(), value => value))
+            .HasColumnType("jsonb");
+}

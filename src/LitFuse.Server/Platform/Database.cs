@@ -1,0 +1,69 @@
+using LitFuse.Server.Features.Demo;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Diagnostics.HealthChecks;
+using Npgsql;
+
+namespace LitFuse.Server.Platform;
+
+/// <summary>The connection to PostgreSQL.</summary>
+public static class Database
+{
+    /// <summary>One pool for the hot paths and for EF.</summary>
+    public static NpgsqlDataSource Open(string connectionString)
+    {
+        var builder = new NpgsqlDataSourceBuilder(connectionString);
+        builder.ConnectionStringBuilder.MaxAutoPrepare = 100;
+        builder.ConnectionStringBuilder.AutoPrepareMinUsages = 3;
+        builder.ConnectionStringBuilder.MaxPoolSize = 50;
+        builder.ConnectionStringBuilder.Timeout = 5;
+        builder.ConnectionStringBuilder.ApplicationName = "litfuse";
+        builder.UseNodaTime();
+        return builder.Build();
+    }
+}
+
+/// <summary>What must be so before the first request.</summary>
+public static class Startup
+{
+    private const long MigrationLock = 5_080_001;
+
+    /// <summary>Migrates under a lock, so that several processes may start at once, and loads the demonstration where asked.</summary>
+    public static async Task PrepareAsync(IServiceProvider services, CancellationToken stop)
+    {
+        await using var scope = services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
+        var db = scope.ServiceProvider.GetRequiredService<AppDb>();
+        db.Database.SetCommandTimeout(TimeSpan.FromMinutes(5));
+        await db.Database.OpenConnectionAsync(stop);
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_lock({MigrationLock})", stop);
+        try
+        {
+            await db.Database.MigrateAsync(stop);
+            if (services.GetRequiredService<Settings>().Demo) await scope.ServiceProvider.GetRequiredService<DemoLoader>().LoadAsync(stop);
+        }
+        finally
+        {
+            await db.Database.ExecuteSqlAsync($"select pg_advisory_unlock({MigrationLock})", CancellationToken.None);
+            await db.Database.CloseConnectionAsync();
+        }
+    }
+}
+
+/// <summary>Ready when the database answers.</summary>
+public sealed class DatabaseHealth(NpgsqlDataSource database) : IHealthCheck
+{
+    /// <inheritdoc />
+    public async Task<HealthCheckResult> CheckHealthAsync(HealthCheckContext context, CancellationToken cancellationToken = default)
+    {
+        try
+        {
+            await using var ask = database.CreateCommand("select 1");
+            await ask.ExecuteScalarAsync(cancellationToken);
+            return HealthCheckResult.Healthy();
+        }
+        catch (NpgsqlException e)
+        {
+            return HealthCheckResult.Unhealthy(Problems.DatabaseDown.Mend, e);
+        }
+    }
+}

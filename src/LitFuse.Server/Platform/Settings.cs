@@ -1,0 +1,74 @@
+using LitFuse.Server.Features.Intake;
+
+namespace LitFuse.Server.Platform;
+
+/// <summary>
+/// How this process runs: from the command line (<c>--role worker</c>), the environment (<c>LITFUSE_ROLE</c>), or
+/// defaults, in that order.
+/// </summary>
+public sealed class Settings
+{
+    /// <summary><c>all</c>, <c>web</c> or <c>worker</c>.</summary>
+    public string Role { get; set; } = "all";
+
+    /// <summary>Where to listen.</summary>
+    public string Url { get; set; } = "http://127.0.0.1:5080";
+
+    /// <summary>Where people and services reach us, when that differs.</summary>
+    public string? PublicUrl { get; set; }
+
+    /// <summary>Npgsql connection string.</summary>
+    public string Db { get; set; } = "Host=127.0.0.1;Port=5432;Username=litfuse;Database=litfuse";
+
+    /// <summary>Where the built front end lies.</summary>
+    public string WebRoot { get; set; } = Path.Combine(AppContext.BaseDirectory, "wwwroot");
+
+    /// <summary>Load the demonstration's data into an empty database.</summary>
+    public bool Demo { get; set; }
+
+    /// <summary>Where the Backlot is, for the demonstration's data.</summary>
+    public string BacklotUrl { get; set; } = "http://127.0.0.1:5090";
+
+    /// <summary>Seconds by which the clock is moved, for demonstrations and tests.</summary>
+    public double ClockShift { get; set; }
+
+    /// <summary>See <see cref="OutboundRules.AllowPrivate"/>.</summary>
+    public bool AllowPrivate { get; set; }
+
+    /// <summary>See <see cref="IntakeLimits"/>.</summary>
+    public IntakeLimits Intake { get; set; } = new();
+
+    /// <summary>True where web pages and the door are served.</summary>
+    public bool ServesWeb => Role is "all" or "web";
+
+    /// <summary>True where the engine runs.</summary>
+    public bool Works => Role is "all" or "worker";
+
+    /// <summary>Reads them; says what is wrong in a sentence.</summary>
+    /// <exception cref="SettingsException">A setting makes no sense.</exception>
+    public static Settings Read(IConfiguration configuration, string[] args)
+    {
+        var settings = new Settings();
+        var own = new ConfigurationBuilder()
+            .AddInMemoryCollection(configuration.AsEnumerable().Where(p => p.Key.StartsWith("LITFUSE_", StringComparison.Ordinal)).Select(p => KeyValuePair.Create(p.Key[8..].Replace("_", "", StringComparison.Ordinal), p.Value)))
+            .AddCommandLine(args, new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase) { ["--urls"] = "Url", ["--clock-shift"] = "ClockShift", ["--public-url"] = "PublicUrl", ["--backlot-url"] = "BacklotUrl", ["--web-root"] = "WebRoot", ["--allow-private"] = "AllowPrivate" })
+            .Build();
+        try
+        {
+            own.Bind(settings);
+        }
+        catch (InvalidOperationException e)
+        {
+            throw new SettingsException(e.Message);
+        }
+
+        if (settings.Role is not ("all" or "web" or "worker")) throw new SettingsException($"--role is 'all', 'web' or 'worker', not '{settings.Role}'.");
+        if (!Uri.TryCreate(settings.Url, UriKind.Absolute, out _)) throw new SettingsException($"--url needs an address such as http://127.0.0.1:5080, not '{settings.Url}'.");
+        settings.PublicUrl = (settings.PublicUrl ?? settings.Url).TrimEnd('/');
+        settings.BacklotUrl = settings.BacklotUrl.TrimEnd('/');
+        return settings;
+    }
+}
+
+/// <summary>A setting that makes no sense.</summary>
+public sealed class SettingsException(string message) : Exception(message);
