@@ -93,18 +93,18 @@ unchanged() { # name path...
 done_with() { mv "$STATE/$1.now" "$STATE/$1.stamp"; }
 
 npm_packages() {
-  [ -d web/node_modules ] && unchanged npm web/package-lock.json && return 0
+  [ -d node_modules ] && unchanged npm package-lock.json && return 0
   say "fetching the front end's packages"
-  (cd web && PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund) >"$STATE/npm.log" 2>&1 || fail "npm ci failed; what it said is in $STATE/npm.log."
-  unchanged npm web/package-lock.json || done_with npm
+  PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund >"$STATE/npm.log" 2>&1 || fail "npm ci failed; what it said is in $STATE/npm.log."
+  unchanged npm package-lock.json || done_with npm
 }
 
 build_all() {
   npm_packages
-  if [ ! -s artifacts/web/index.html ] || ! unchanged web web/src web/index.html web/vite.config.ts web/package-lock.json; then
+  if [ ! -s artifacts/web/index.html ] || ! unchanged web web vite.config.ts package-lock.json; then
     say "building the front end"
-    (cd web && npx --no-install vite build) >"$STATE/vite.log" 2>&1 || fail "The front end did not build; what Vite said is in $STATE/vite.log."
-    unchanged web web/src web/index.html web/vite.config.ts web/package-lock.json || done_with web
+    npx --no-install vite build >"$STATE/vite.log" 2>&1 || fail "The front end did not build; what Vite said is in $STATE/vite.log."
+    unchanged web web vite.config.ts package-lock.json || done_with web
   fi
   if [ ! -x artifacts/bin/LitFuse.Server/release/LitFuse.Server ] || ! unchanged server src Directory.Build.props Directory.Packages.props global.json; then
     say "building the server and the Backlot"

@@ -121,7 +121,12 @@ public static class Host
         }
 
         services.AddProblemDetails();
-        services.ConfigureHttpJsonOptions(o => CoreJson.Apply(o.SerializerOptions));
+        services.ConfigureHttpJsonOptions(o =>
+        {
+            CoreJson.Apply(o.SerializerOptions);
+            // The description says that a field is there and may be null; so it is.
+            o.SerializerOptions.DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.Never;
+        });
         services.AddSignalR().AddJsonProtocol(o => CoreJson.Apply(o.PayloadSerializerOptions));
         services.AddResponseCompression(o =>
         {

@@ -89,6 +89,9 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
         ids.Add(id);
     }
 
+    /// <summary>Wakes the loop by this name in whatever process carries it, once the transaction is committed.</summary>
+    public Task WakeAsync(string loop, CancellationToken stop) => Database.ExecuteSqlAsync($"select pg_notify('litfuse_work', {loop})", stop);
+
     /// <summary>Saves, and notifies every process of what was told, in one transaction.</summary>
     public async Task SaveAndTellAsync(CancellationToken stop = default)
     {

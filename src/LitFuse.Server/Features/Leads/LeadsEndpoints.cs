@@ -193,6 +193,7 @@ public static class LeadsEndpoints
         Tell(db, lead, StoryKind.TextWritten, "wrote a text", me, now).DeliveryId = id;
         db.Tell(lead.ClientId, "lead", lead.Id);
         await db.SaveAndTellAsync(stop);
+        await db.WakeAsync("deliveries", stop);
         await transaction.CommitAsync(stop);
         signals.Deliveries.Pulse();
         return TypedResults.Accepted((string?)null);

@@ -8,10 +8,10 @@ using NodaTime;
 
 namespace LitFuse.Server.Features.Watch;
 
-/// <summary>The home screen: who waits, and how today goes.</summary>
+/// <summary>The home screen: who waits.</summary>
 /// <param name="InTheAir">Nearest to, or furthest past, their target first.</param>
 /// <param name="Total">How many are in the air; the list holds the first hundred.</param>
-public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, WatchToday Today, Instant Now);
+public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, Instant Now);
 
 /// <summary>Today against a usual day, by the client's own clock (the first one's where several are shown).</summary>
 /// <param name="UsualByNow">The median of the same weekday's count up to this time, over the last 8 weeks.</param>
@@ -21,7 +21,8 @@ public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, Watch
 /// <param name="ByHour">Leads in each hour of the day.</param>
 /// <param name="UsualByHour">The usual day's mean.</param>
 public sealed record WatchToday(
-    int Leads, double? UsualByNow, double? MedianSpeedSeconds, double? WithinTarget, double? CostPerLead, string? Currency, IReadOnlyList<int> ByHour, IReadOnlyList<double> UsualByHour);
+    int Leads, double? UsualByNow, double? MedianSpeedSeconds, double? WithinTarget, double? CostPerLead, string? Currency, IReadOnlyList<int> ByHour, IReadOnlyList<double> UsualByHour,
+    string? Zone, Instant Now);
 
 /// <summary>The strip across the top and the counts on the rail.</summary>
 public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, int Forms, int Fuses, Instant Now);
@@ -38,7 +39,8 @@ public static class WatchEndpoint
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapGet("/api/watch", GetAsync).Needs(Act.SeeWatch).WithTags("Watch").WithSummary("Leads in the air, and today");
+        app.MapGet("/api/watch", GetAsync).Needs(Act.SeeWatch).WithTags("Watch").WithSummary("Leads in the air");
+        app.MapGet("/api/watch/today", TodayOfAsync).Needs(Act.SeeWatch).WithTags("Watch").WithSummary("Today against a usual day");
         app.MapGet("/api/frame", FrameAsync).Needs(Act.SeeWatch).WithTags("Watch").WithSummary("Counts for the frame");
     }
 
@@ -48,7 +50,13 @@ public static class WatchEndpoint
         var now = time.Now();
         var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null);
         var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
-        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await TodayAsync(db, clients, now, stop), now));
+        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), now));
+    }
+
+    private static async Task<Results<Ok<WatchToday>, ProblemHttpResult>> TodayOfAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
+    {
+        if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
+        return TypedResults.Ok(await TodayAsync(db, clients, time.Now(), stop));
     }
 
     private static async Task<Ok<FrameCounts>> FrameAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
@@ -69,7 +77,7 @@ public static class WatchEndpoint
     private static async Task<WatchToday> TodayAsync(AppDb db, IReadOnlyList<Guid> clientIds, Instant now, CancellationToken stop)
     {
         var clients = await db.Clients.AsNoTracking().Where(c => clientIds.Contains(c.Id)).OrderBy(c => c.Name).ToListAsync(stop);
-        if (clients.Count == 0) return new(0, null, null, null, null, null, new int[24], new double[24]);
+        if (clients.Count == 0) return new(0, null, null, null, null, null, new int[24], new double[24], null, now);
         var zone = clients[0].DateTimeZone();
         var local = now.InZone(zone);
         var midnight = local.Date.AtStartOfDayInZone(zone).ToInstant();
@@ -96,6 +104,7 @@ public static class WatchEndpoint
             currencies.Count == 1 && today.Count > 0 && spent > 0 ? spentByNow / today.Count : null,
             currencies.Count == 1 ? currencies[0] : null,
             [.. Enumerable.Range(0, 24).Select(h => today.Count(l => l.AskedAt.InZone(zone).Hour == h))],
-            [.. Enumerable.Range(0, 24).Select(h => before.Count(d => d.Hour == h) / (double)Weeks)]);
+            [.. Enumerable.Range(0, 24).Select(h => before.Count(d => d.Hour == h) / (double)Weeks)],
+            zone.Id, now);
     }
 }

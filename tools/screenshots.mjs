@@ -1,0 +1,132 @@
+// Takes the pictures in docs/screenshots from a running demonstration: node tools/screenshots.mjs [view...]
+// LITFUSE_URL and BACKLOT_URL say where; OUT says where to put them.
+import { mkdirSync } from "node:fs";
+import { chromium } from "@playwright/test";
+
+const base = process.env.LITFUSE_URL ?? "http://127.0.0.1:5080";
+const backlot = process.env.BACKLOT_URL ?? "http://127.0.0.1:5090";
+const out = process.env.OUT ?? "docs/screenshots";
+const password = "strike-a-light-5080";
+mkdirSync(out, { recursive: true });
+
+const chrome = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+});
+
+async function signedIn(email, options = {}) {
+  const context = await chrome.newContext({ viewport: { width: 1280, height: 800 }, reducedMotion: "reduce", ...options });
+  const page = await context.newPage();
+  page.on("console", (m) => m.type() === "error" && console.log(`console: ${m.text()}`));
+  page.on("pageerror", (e) => console.log(`error: ${e.message}`));
+  if (email) {
+    const answer = await context.request.post(`${base}/api/session`, { data: { email, password } });
+    if (!answer.ok()) throw new Error(`sign-in of ${email}: ${answer.status()}`);
+  }
+  return page;
+}
+
+const noor = "noor@quillonstreet.example";
+const get = async (page, path) => (await page.request.get(base + path)).json();
+const fuseOf = async (page) => (await get(page, "/api/fuses?client=brackenwheel")).fuses.find((f) => f.name.startsWith("Test ride")).id;
+const leadOf = async (page, state) => (await get(page, `/api/leads?client=brackenwheel&q=25%2B+plaza&state=${state}`)).items[0] ?? (await get(page, "/api/leads?q=25%2B")).items[0];
+const settle = (page) => page.waitForTimeout(900);
+
+const views = {
+  "sign-in": async () => {
+    const page = await signedIn(null);
+    await page.goto(base);
+    return page;
+  },
+  watch: async () => {
+    const page = await signedIn(noor);
+    await page.goto(base);
+    await page.getByRole("listitem").first().waitFor();
+    return page;
+  },
+  "watch-dark": async () => {
+    const page = await signedIn(noor, { colorScheme: "dark" });
+    await page.goto(base);
+    await page.getByRole("listitem").first().waitFor();
+    return page;
+  },
+  "watch-phone": async () => {
+    const page = await signedIn("imke@brackenwheel.example", { viewport: { width: 390, height: 844 } });
+    await page.goto(base);
+    return page;
+  },
+  leads: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/leads`);
+    return page;
+  },
+  lead: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/leads/${(await leadOf(page, "")).id}`);
+    return page;
+  },
+  "lead-phone": async () => {
+    const page = await signedIn("imke@brackenwheel.example", { viewport: { width: 390, height: 844 } });
+    await page.goto(`${base}/leads/${(await leadOf(page, "")).id}`);
+    return page;
+  },
+  sources: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/sources`);
+    return page;
+  },
+  form: async () => {
+    const page = await signedIn(noor);
+    const forms = (await get(page, "/api/forms?client=brackenwheel")).forms;
+    await page.goto(`${base}/sources/${forms.find((f) => f.key === "brackenwheel-test-ride").id}`);
+    return page;
+  },
+  fuses: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/fuses`);
+    return page;
+  },
+  "run-sheet": async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/fuses/${await fuseOf(page)}?client=brackenwheel&step=text`);
+    return page;
+  },
+  "run-sheet-dark": async () => {
+    const page = await signedIn(noor, { colorScheme: "dark" });
+    await page.goto(`${base}/fuses/${await fuseOf(page)}?client=brackenwheel&band=big`);
+    return page;
+  },
+  "go-to": async () => {
+    const page = await signedIn(noor);
+    await page.goto(base);
+    await page.getByRole("listitem").first().waitFor();
+    await page.keyboard.press("Control+k");
+    await page.keyboard.type("ride");
+    return page;
+  },
+  pagewright: async () => {
+    const page = await signedIn(null);
+    await page.goto(`${backlot}/pagewright/brackenwheel/book-a-test-ride`);
+    return page;
+  },
+  ridgeboard: async () => {
+    const page = await signedIn(null);
+    await page.goto(`${backlot}/ridgeboard`);
+    return page;
+  },
+  backlot: async () => {
+    const page = await signedIn(null);
+    await page.goto(backlot);
+    return page;
+  },
+};
+
+const wanted = process.argv.slice(2);
+for (const name of wanted.length ? wanted : Object.keys(views)) {
+  const page = await views[name]();
+  await settle(page);
+  await page.screenshot({ path: `${out}/${name}.png` });
+  console.log(name);
+  await page.context().close();
+}
+await chrome.close();

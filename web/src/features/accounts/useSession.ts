@@ -1,0 +1,59 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, Problem, type Schemas, told } from "@/api/client";
+import { noteServerNow } from "@/ui/serverClock";
+
+export type Person = Schemas["SessionPerson"];
+export type Act = Schemas["Act"];
+
+/** Who is signed in: `undefined` while it is asked, `null` for nobody. */
+export function useSession() {
+  return useQuery<Person | null>({
+    queryKey: ["session"],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: async () => {
+      try {
+        const person = await told(api.GET("/api/session"));
+        noteServerNow(person.now);
+        return person;
+      } catch (error) {
+        if (error instanceof Problem && error.status === 401) return null;
+        throw error;
+      }
+    },
+  });
+}
+
+/** The person signed in, where a page is only shown to one. */
+export function usePerson(): Person {
+  const { data } = useSession();
+  if (!data) throw new Error("Nobody is signed in.");
+  return data;
+}
+
+/** Whether the person may do this for any client, or for one. */
+export const may = (person: Person, act: Act, clientId?: string) =>
+  person.clients.some((c) => (clientId === undefined || c.id === clientId) && c.may.includes(act));
+
+export function useSignIn() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["SignIn"]) => told(api.POST("/api/session", { body })),
+    onSuccess: (person) => {
+      noteServerNow(person.now);
+      queries.clear();
+      queries.setQueryData(["session"], person);
+    },
+    onError: () => undefined,
+  });
+}
+
+export function useSignOut() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => told(api.DELETE("/api/session")),
+    onSuccess: () => {
+      queries.clear();
+      queries.setQueryData(["session"], null);
+    },
+  });
+}

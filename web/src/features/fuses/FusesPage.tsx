@@ -1,0 +1,101 @@
+import { Box } from "@chakra-ui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, type Schemas, told } from "@/api/client";
+import { may, usePerson } from "@/features/accounts/useSession";
+import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { Button } from "@/ui/Button";
+import { Select } from "@/ui/Field";
+import { PageHead } from "@/ui/Page";
+import { Empty, ErrorTold, Fetching } from "@/ui/Told";
+import { FuseStateWord } from "./FuseStateWord";
+
+/** What happens next, fuse by fuse, each told in a sentence. */
+export function FusesPage() {
+  const chosen = useChosenClient();
+  const fuses = useQuery({
+    queryKey: ["fuses", chosen?.key ?? ""],
+    queryFn: () => told(api.GET("/api/fuses", { params: { query: { client: chosen?.key } } })),
+  });
+  return (
+    <Box p={{ base: "3", md: "5" }} pt="4" maxW="1060px">
+      <PageHead title="Fuses" beside="what happens when somebody asks">
+        <NewFuse />
+      </PageHead>
+      {fuses.error && <ErrorTold error={fuses.error} again={() => void fuses.refetch()} />}
+      {fuses.isPending && <Fetching what="fuses" />}
+      {fuses.data && fuses.data.fuses.length === 0 && (
+        <Empty said="No fuse yet.">Until one is armed, submissions become leads and nobody is told.</Empty>
+      )}
+      <Box as="ul" listStyleType="none">
+        {fuses.data?.fuses.map((f) => (
+          <FuseItem key={f.id} fuse={f} clientKey={chosen?.key} showClient={!chosen} />
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function FuseItem({ fuse, clientKey, showClient }: { fuse: Schemas["FuseRow"]; clientKey: string | undefined; showClient: boolean }) {
+  return (
+    <Box as="li" borderTopWidth="1px" py="3" display="grid" gridTemplateColumns={{ base: "1fr", md: "1fr 190px" }} gap="4">
+      <Box minW="0">
+        <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap">
+          <Box fontWeight={700} fontSize="16px" _hover={{ textDecoration: "underline" }}>
+            <Link to={withClient(`/fuses/${fuse.id}`, clientKey)}>{fuse.name}</Link>
+          </Box>
+          {showClient && (
+            <Box color="ink2" fontSize="13px">
+              {fuse.client}
+            </Box>
+          )}
+        </Box>
+        <Box color="ink2" mt="1">
+          {fuse.sentence}
+        </Box>
+      </Box>
+      <Box textAlign={{ base: "left", md: "right" }}>
+        <FuseStateWord fuse={fuse} />
+        <Box fontFamily="mono" fontSize="12px" color="ink2" mt="1">
+          lit {fuse.litIn30Days.toLocaleString("en-GB")} times in 30 days
+        </Box>
+      </Box>
+    </Box>
+  );
+}
+
+function NewFuse() {
+  const person = usePerson();
+  const chosen = useChosenClient();
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const allowed = person.clients.filter((c) => may(person, "edit-fuses", c.id));
+  const [client, setClient] = useState(allowed[0]?.key ?? "");
+  const key = chosen?.key ?? client;
+  const make = useMutation({
+    mutationFn: () => told(api.POST("/api/fuses", { body: { client: key } })),
+    onSuccess: ({ id }) => {
+      void queries.invalidateQueries({ queryKey: ["fuses"] });
+      void navigate(withClient(`/fuses/${id}`, chosen?.key));
+    },
+  });
+  if (allowed.length === 0) return null;
+  return (
+    <>
+      {!chosen && (
+        <Select aria-label="Client of the new fuse" value={client} onChange={(e) => setClient(e.target.value)} width="auto">
+          {allowed.map((c) => (
+            <option key={c.id} value={c.key}>
+              {c.shortName}
+            </option>
+          ))}
+        </Select>
+      )}
+      <Button look="primary" onClick={() => make.mutate()} disabled={make.isPending}>
+        New fuse
+      </Button>
+      {make.error && <ErrorTold error={make.error} />}
+    </>
+  );
+}

@@ -1,0 +1,239 @@
+import { Box, chakra } from "@chakra-ui/react";
+import { memo, useState } from "react";
+import type { Schemas } from "@/api/client";
+import { Button } from "@/ui/Button";
+import { columnFor, columnsOf, type Definition, entrySentence, lanesOf, momentWords, type Step, ticketWords } from "./sheetLayout";
+
+type RunSheetProps = {
+  whole: Schemas["FuseWhole"];
+  definition: Definition;
+  mayEdit: boolean;
+  openStep: string | undefined;
+  openBand: string | undefined;
+  onStep: (id: string) => void;
+  onBand: (id: string) => void;
+  onAddStep: (bandId: string, kind: Schemas["AroundStepKind"]) => void;
+  onAddBand: () => void;
+};
+
+const laneWords = { lead: "Lead", team: "Team", systems: "Systems" } as const;
+const th = { textAlign: "left" as const, fontWeight: 400, verticalAlign: "top", px: "2", py: "2" };
+
+/** Bands down, lanes in them, time across. Read by a screen reader it is a table whose cells are in time order. */
+export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onStep, onBand, onAddStep, onAddBand }: RunSheetProps) {
+  const columns = columnsOf(definition);
+  const { kinds } = whole.around;
+  const faulty = new Set(whole.faults.map((f) => f.stepId ?? f.bandId));
+  // A moment at which nothing happens needs no more room than its name.
+  const used = columns.map((_, i) => definition.bands.some((b) => b.steps.some((s) => columnFor(columns, s.afterSeconds) === i)));
+  return (
+    <Box overflowX="auto">
+      <chakra.table width="full" borderCollapse="collapse" css={{ tableLayout: "auto", minWidth: "620px" }} aria-label="Run sheet">
+        <thead>
+          <chakra.tr fontFamily="mono" fontSize="12px" color="ink2">
+            <chakra.th {...th} width="74px" fontFamily="body">
+              lane
+            </chakra.th>
+            {columns.map((c, i) => (
+              <chakra.th
+                key={c}
+                scope="col"
+                {...th}
+                borderLeftWidth="1px"
+                borderColor="line"
+                whiteSpace="nowrap"
+                width={used[i] ? undefined : "72px"}
+              >
+                {momentWords(c)}
+              </chakra.th>
+            ))}
+          </chakra.tr>
+        </thead>
+        {definition.bands.map((band) => (
+          <tbody key={band.id}>
+            <chakra.tr borderTopWidth="1px" borderColor="ink" bg="shade">
+              <chakra.th scope="rowgroup" colSpan={columns.length + 1} textAlign="left" px="2" py="1.5" fontWeight={400}>
+                <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap">
+                  <chakra.button
+                    type="button"
+                    onClick={() => onBand(band.id)}
+                    textAlign="left"
+                    cursor="pointer"
+                    aria-expanded={openBand === band.id}
+                    textDecoration={openBand === band.id ? "underline" : undefined}
+                    _hover={{ "& b": { borderBottomStyle: "solid" } }}
+                  >
+                    {entrySentence(band, whole.around.fields).map((part, i) =>
+                      part.strong ? (
+                        // biome-ignore lint/suspicious/noArrayIndexKey: parts of one sentence, in order
+                        <chakra.b key={i} borderBottomWidth="1px" borderBottomStyle="dotted" borderColor="ink">
+                          {part.text}
+                        </chakra.b>
+                      ) : (
+                        part.text
+                      ),
+                    )}
+                  </chakra.button>
+                  {band.entry.kind !== "always" && (
+                    <Box as="span" color="ink2" fontSize="13px">
+                      {band.name}
+                    </Box>
+                  )}
+                  {faulty.has(band.id) && (
+                    <Box as="span" color="cinder" fontSize="13px">
+                      ▲ to mend
+                    </Box>
+                  )}
+                  <Box as="span" ml="auto" fontFamily="mono" fontSize="12px" color="ink2">
+                    lit {whole.counts.find((c) => c.band === band.name)?.litIn30Days ?? 0} times in 30 days
+                  </Box>
+                </Box>
+              </chakra.th>
+            </chakra.tr>
+            {lanesOf(band, kinds).map(({ lane, steps }) => (
+              <chakra.tr key={lane} borderTopWidth="1px" borderColor="line2" bg="card">
+                <chakra.th scope="row" {...th} fontSize="13px" color="ink2">
+                  {laneWords[lane]}
+                  {lane === "lead" && (
+                    <Box fontFamily="mono" fontSize="11px" whiteSpace="nowrap" title="Send hours, on the lead's own clock">
+                      {whole.around.sendHours}
+                    </Box>
+                  )}
+                </chakra.th>
+                {columns.map((c, i) => (
+                  <chakra.td
+                    key={c}
+                    borderLeftWidth="1px"
+                    borderColor="line2"
+                    verticalAlign="top"
+                    p="1"
+                    css={lane === "lead" && c >= 3600 ? hatched : undefined}
+                  >
+                    <Box display="flex" flexWrap="wrap" gap="1">
+                      {steps
+                        .filter((s) => columnFor(columns, s.afterSeconds) === i)
+                        .map((s) => (
+                          <Ticket
+                            key={s.id}
+                            step={s}
+                            exact={s.afterSeconds === c}
+                            open={openStep === s.id}
+                            faulty={faulty.has(s.id)}
+                            onOpen={onStep}
+                          />
+                        ))}
+                    </Box>
+                  </chakra.td>
+                ))}
+              </chakra.tr>
+            ))}
+            {mayEdit && (
+              <chakra.tr bg="card">
+                <td />
+                <chakra.td colSpan={columns.length} borderLeftWidth="1px" borderColor="line2" px="2" pb="1">
+                  <AddStep band={band.name} kinds={kinds} onAdd={(kind) => onAddStep(band.id, kind)} />
+                </chakra.td>
+              </chakra.tr>
+            )}
+          </tbody>
+        ))}
+      </chakra.table>
+      {mayEdit && (
+        <Box borderTopWidth="1px" borderColor="ink" pt="2">
+          <Button look="soft" size="small" onClick={onAddBand}>
+            Add a band
+          </Button>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+// An hour and later may fall outside send hours: then it waits for them.
+const hatched = { backgroundImage: "repeating-linear-gradient(135deg, transparent 0 6px, var(--chakra-colors-line2) 6px 7px)" };
+
+const Ticket = memo(function Ticket({
+  step,
+  exact,
+  open,
+  faulty,
+  onOpen,
+}: {
+  step: Step;
+  exact: boolean;
+  open: boolean;
+  faulty: boolean;
+  onOpen: (id: string) => void;
+}) {
+  return (
+    <chakra.button
+      type="button"
+      onClick={() => onOpen(step.id)}
+      aria-expanded={open}
+      textAlign="left"
+      cursor="pointer"
+      borderWidth="1px"
+      borderColor={faulty ? "cinder" : "ink"}
+      borderRadius="sm"
+      bg={open ? "sulphur" : "paper"}
+      color={open ? "charcoal" : "ink"}
+      px="2"
+      py="1"
+      maxW="210px"
+      _hover={{ bg: open ? "sulphur" : "shade" }}
+    >
+      <Box fontSize="13px" fontWeight={600} lineHeight="17px">
+        {step.name}
+        {faulty && (
+          <Box as="span" color="cinder">
+            {" ▲"}
+          </Box>
+        )}
+      </Box>
+      <Box fontSize="12px" lineHeight="16px" color={open ? "charcoal" : "ink2"} truncate>
+        {exact ? ticketWords(step) : `${momentWords(step.afterSeconds)} · ${ticketWords(step)}`}
+      </Box>
+    </chakra.button>
+  );
+});
+
+function AddStep({
+  band,
+  kinds,
+  onAdd,
+}: {
+  band: string;
+  kinds: readonly Schemas["AroundStepKind"][];
+  onAdd: (kind: Schemas["AroundStepKind"]) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Box display="flex" gap="2" flexWrap="wrap" alignItems="center" fontSize="13px">
+      <Button
+        look="quiet"
+        fontSize="13px"
+        fontWeight={400}
+        color="ink2"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        aria-label={`Add a step to ${band}`}
+      >
+        {open ? "not now" : "add a step"}
+      </Button>
+      {open &&
+        kinds.map((kind) => (
+          <Button
+            key={kind.key}
+            look="soft"
+            size="small"
+            onClick={() => {
+              setOpen(false);
+              onAdd(kind);
+            }}
+          >
+            {kind.label}
+          </Button>
+        ))}
+    </Box>
+  );
+}

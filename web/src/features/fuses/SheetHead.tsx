@@ -1,0 +1,167 @@
+import { Box, chakra } from "@chakra-ui/react";
+import { useEffect } from "react";
+import { useBlocker } from "react-router";
+import { Problem, type Schemas } from "@/api/client";
+import { Button } from "@/ui/Button";
+import { useNow } from "@/ui/serverClock";
+import { ErrorTold } from "@/ui/Told";
+import { dayAndClock } from "@/ui/time";
+import { FuseStateWord } from "./FuseStateWord";
+import type { Draft } from "./useFuse";
+
+const Pressed = chakra("button", {
+  base: {
+    fontWeight: 700,
+    borderBottomWidth: "1px",
+    borderStyle: "dotted",
+    borderColor: "ink",
+    cursor: "pointer",
+    textAlign: "left",
+    _hover: { borderStyle: "solid" },
+  },
+});
+
+const relightWords = { "when-last-ended": "only when the last has ended", always: "each time", once: "never again" } as const;
+const stopWords = { touched: "somebody talks to them", replied: "they reply", "opted-out": "they opt out" } as const;
+
+type HeadProps = { whole: Schemas["FuseWhole"]; draft: Draft; mayEdit: boolean; openLit: () => void; openWrong: () => void };
+
+export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadProps) {
+  const now = useNow(30_000);
+  const definition = draft.state.present;
+  const forms = definition.litBy.flatMap((l) => l.forms).map((key) => whole.around.forms.find((f) => f.key === key));
+  const named = forms.map((f) => (f ? `${f.name} (${f.source})` : "a form that is gone"));
+  const next = (whole.fuse.armedVersion ?? 0) + 1;
+  const canArm = mayEdit && (draft.dirty || whole.fuse.draftDiffers || whole.fuse.state !== "armed");
+  const refused = draft.save.error ?? draft.arm.error ?? draft.disarm.error ?? draft.drop.error;
+  const stops = (definition.stopOn ?? []).map((s) => stopWords[s]);
+  useEffect(() => {
+    document.title = `${definition.name} · Lit Fuse`;
+  }, [definition.name]);
+  useLeaving(draft.dirty);
+  return (
+    <Box mb="3">
+      <Box display="flex" flexWrap="wrap" alignItems="center" gap="3" minH="36px">
+        {mayEdit ? (
+          <chakra.input
+            aria-label="What the fuse does"
+            value={definition.name}
+            maxLength={120}
+            onChange={(e) => draft.act({ type: "edit", to: { ...definition, name: e.target.value }, typing: "name" })}
+            fontSize="20px"
+            fontWeight={700}
+            flex="1 1 320px"
+            minW="0"
+            bg="transparent"
+            borderBottomWidth="1px"
+            borderColor="transparent"
+            _hover={{ borderColor: "line" }}
+          />
+        ) : (
+          <chakra.h1 fontSize="20px" fontWeight={700}>
+            {definition.name}
+          </chakra.h1>
+        )}
+        <Box color="ink2" fontSize="14px" whiteSpace="nowrap">
+          <FuseStateWord fuse={whole.fuse} />
+        </Box>
+      </Box>
+      <Box display="flex" flexWrap="wrap" gap="2" alignItems="center" mt="2">
+        {mayEdit && (
+          <>
+            <Button look="soft" size="small" onClick={() => draft.act({ type: "undo" })} disabled={draft.state.past.length === 0}>
+              Undo
+            </Button>
+            <Button look="soft" size="small" onClick={() => draft.act({ type: "redo" })} disabled={draft.state.future.length === 0}>
+              Redo
+            </Button>
+          </>
+        )}
+        <Button look="soft" size="small" onClick={openWrong}>
+          What's wrong: {whole.faults.length}
+        </Button>
+        {mayEdit && whole.fuse.draftDiffers && !draft.dirty && (
+          <Button
+            look="soft"
+            size="small"
+            onClick={() => window.confirm("Throw the draft away and go back to what is armed?") && draft.drop.mutate()}
+          >
+            Back to v{whole.fuse.armedVersion}
+          </Button>
+        )}
+        {mayEdit && whole.fuse.state === "armed" && (
+          <Button look="soft" size="small" onClick={() => draft.disarm.mutate()} disabled={draft.disarm.isPending}>
+            Disarm
+          </Button>
+        )}
+        <Box ml="auto" display="flex" gap="2" alignItems="center">
+          <Box role="status" fontSize="13px" color="ink2">
+            {draft.save.isPending
+              ? "saving …"
+              : draft.dirty
+                ? "not saved"
+                : whole.draftAt
+                  ? `draft of ${dayAndClock(whole.draftAt, now, whole.around.zone)} by ${whole.draftBy ?? "someone"}`
+                  : whole.armedAt && whole.fuse.state === "armed"
+                    ? `armed ${dayAndClock(whole.armedAt, now, whole.around.zone)}${whole.armedBy ? ` by ${whole.armedBy}` : ""}`
+                    : ""}
+          </Box>
+          {mayEdit && (
+            <>
+              <Button onClick={() => draft.save.mutate()} disabled={!draft.dirty || draft.save.isPending}>
+                Save draft
+              </Button>
+              <Button look="primary" onClick={() => draft.arm.mutate()} disabled={!canArm || draft.arm.isPending}>
+                {whole.fuse.state === "disarmed" && !draft.dirty && !whole.fuse.draftDiffers
+                  ? `Arm v${whole.fuse.armedVersion} again`
+                  : `Arm v${next}`}
+              </Button>
+            </>
+          )}
+        </Box>
+      </Box>
+      {draft.moved && (
+        <Box role="alert" borderLeftWidth="4px" borderColor="cinder" pl="3" mt="3">
+          {whole.draftBy ?? "Someone else"} saved this fuse after you opened it. Yours cannot be saved over theirs.{" "}
+          <Button look="quiet" onClick={draft.loadTheirs}>
+            Load theirs; mine is dropped
+          </Button>
+        </Box>
+      )}
+      {refused && !draft.moved && (
+        <>
+          <ErrorTold error={refused} />
+          {refused instanceof Problem && refused.code === "cannot-arm" && (
+            <Button look="quiet" onClick={openWrong}>
+              See what is wrong
+            </Button>
+          )}
+        </>
+      )}
+      <Box mt="2" color="ink2" lineHeight={1.7}>
+        Lit by a submission on{" "}
+        <Pressed type="button" onClick={openLit} color="ink">
+          {named.length === 0 ? "no form yet" : named.length <= 2 ? named.join(" or ") : `${named[0]} or ${named.length - 1} more`}
+        </Pressed>
+        {" · relit "}
+        <Pressed type="button" onClick={openLit} color="ink">
+          {relightWords[definition.relight ?? "when-last-ended"]}
+        </Pressed>
+        {" · stops when "}
+        <Pressed type="button" onClick={openLit} color="ink">
+          {stops.length === 0 ? "nothing stops it" : stops.length === 1 ? stops[0] : `${stops.slice(0, -1).join(", ")} or ${stops.at(-1)}`}
+        </Pressed>
+      </Box>
+    </Box>
+  );
+}
+
+// Leaving with unsaved edits asks once; moving about on the sheet does not.
+function useLeaving(dirty: boolean) {
+  const blocker = useBlocker(({ currentLocation, nextLocation }) => dirty && currentLocation.pathname !== nextLocation.pathname);
+  useEffect(() => {
+    if (blocker.state !== "blocked") return;
+    if (window.confirm("The draft is not saved. Leave it?")) blocker.proceed();
+    else blocker.reset();
+  }, [blocker]);
+}

@@ -1,0 +1,210 @@
+import { Box, chakra } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
+import { api, type Schemas, told } from "@/api/client";
+import { Button } from "@/ui/Button";
+import { Field, TextArea } from "@/ui/Field";
+import { splitWords } from "./words";
+
+type WordsEditorProps = {
+  label: string;
+  words: string;
+  asText: boolean;
+  whole: Schemas["FuseWhole"];
+  forms: readonly string[];
+  mayEdit: boolean;
+  onChange: (words: string, typing: boolean) => void;
+};
+
+const everyAnswer = "{% for a in answers %}{{ a.label }}: {{ a.value }}\n{% endfor %}";
+
+/** Words with fields in them, the fields marked, and beneath how a real lead would get them. */
+export function WordsEditor({ label, words, asText, whole, forms, mayEdit, onChange }: WordsEditorProps) {
+  const box = useRef<HTMLTextAreaElement>(null);
+  const behind = useRef<HTMLDivElement>(null);
+  const preview = usePreview(whole.fuse.id, words, forms);
+  const insert = (text: string) => {
+    const area = box.current;
+    const [from, to] = area ? [area.selectionStart, area.selectionEnd] : [words.length, words.length];
+    onChange(words.slice(0, from) + text + words.slice(to), false);
+    requestAnimationFrame(() => {
+      area?.focus();
+      area?.setSelectionRange(from + text.length, from + text.length);
+    });
+  };
+  const chips: [string, string][] = [
+    ...whole.around.fields.map((f): [string, string] => [
+      f.label.toLowerCase(),
+      f.key === "first_name" ? '{{ lead.first_name | default: "Hello" }}' : `{{ lead.${f.key} }}`,
+    ]),
+    ["full name", "{{ lead.name }}"],
+    ["every answer", everyAnswer],
+    ["form", "{{ form.name }}"],
+    ["client", "{{ client.name }}"],
+    ["link to the lead", "{{ lead.link }}"],
+  ];
+  const size = preview.data?.size;
+  return (
+    <>
+      <Field
+        label={label}
+        error={preview.data?.fault ?? null}
+        aside={
+          asText && size ? (
+            <Box fontFamily="mono" fontSize="12px">
+              {size.units} · {size.segments === 1 ? "1 segment" : `${size.segments} segments`}
+            </Box>
+          ) : undefined
+        }
+      >
+        {(ids) => (
+          <Box position="relative">
+            <Box
+              ref={behind}
+              aria-hidden
+              position="absolute"
+              inset="0"
+              overflow="hidden"
+              px="9px"
+              py="9px"
+              fontSize="13px"
+              lineHeight={1.55}
+              fontFamily="mono"
+              whiteSpace="pre-wrap"
+              overflowWrap="break-word"
+              color="transparent"
+              pointerEvents="none"
+              bg="paper"
+              borderRadius="sm"
+            >
+              {splitWords(words).map((part, i) =>
+                part.field ? (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: parts of one text, in order
+                  <Box as="span" key={i} bg="line" borderRadius="2px" css={{ boxShadow: "0 0 0 1px var(--chakra-colors-slate)" }}>
+                    {part.text}
+                  </Box>
+                ) : (
+                  part.text
+                ),
+              )}{" "}
+            </Box>
+            <TextArea
+              {...ids}
+              ref={box}
+              rows={asText ? 6 : 9}
+              value={words}
+              spellCheck
+              bg="transparent"
+              position="relative"
+              px="8px"
+              py="8px"
+              fontSize="13px"
+              lineHeight={1.55}
+              fontFamily="mono"
+              onChange={(e) => onChange(e.target.value, true)}
+              onScroll={(e) => behind.current?.scrollTo(0, e.currentTarget.scrollTop)}
+            />
+          </Box>
+        )}
+      </Field>
+      {mayEdit && (
+        <Box display="flex" flexWrap="wrap" gap="1" mb="4" role="group" aria-label="Put a field in">
+          {chips.map(([name, text]) => (
+            <chakra.button
+              key={name}
+              type="button"
+              onClick={() => insert(text)}
+              bg="ink"
+              color="paper"
+              fontSize="12px"
+              lineHeight="20px"
+              px="1.5"
+              borderRadius="sm"
+              cursor="pointer"
+            >
+              {name}
+            </chakra.button>
+          ))}
+        </Box>
+      )}
+      <Preview preview={preview} />
+    </>
+  );
+}
+
+function usePreview(fuseId: string, words: string, forms: readonly string[]) {
+  const [place, setPlace] = useState(0);
+  const [settled, setSettled] = useState(words);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(words), 200);
+    return () => clearTimeout(timer);
+  }, [words]);
+  const asked = useDeferredValue(settled);
+  const found = useQuery({
+    queryKey: ["preview", fuseId, asked, place, forms],
+    placeholderData: (before) => before,
+    queryFn: () =>
+      told(api.POST("/api/fuses/{fuseId}/preview", { params: { path: { fuseId } }, body: { words: asked, place, forms: [...forms] } })),
+  });
+  return { data: found.data, error: found.error, place, setPlace };
+}
+
+function Preview({ preview }: { preview: ReturnType<typeof usePreview> }) {
+  const { data, place, setPlace } = preview;
+  if (preview.error)
+    return (
+      <Box color="cinder" mb="3">
+        The preview could not be made; the words are kept all the same.
+      </Box>
+    );
+  if (!data) return null;
+  if (data.of === 0)
+    return (
+      <Box color="ink2" fontSize="13px" mb="4">
+        No lead has come by these forms yet; the first will be shown here.
+      </Box>
+    );
+  return (
+    <Box mb="4">
+      <Box display="flex" justifyContent="space-between" alignItems="baseline" fontSize="13px" color="ink2" mb="1" gap="2">
+        <span>
+          As{" "}
+          <Link to={`/leads/${data.leadId}`}>
+            <u>{data.lead}</u>
+          </Link>
+          {"'s would read"}
+        </span>
+        <Box display="flex" gap="2" alignItems="baseline" fontFamily="mono" fontSize="12px" whiteSpace="nowrap">
+          <Button look="quiet" fontSize="13px" disabled={place === 0} onClick={() => setPlace(place - 1)} aria-label="A newer lead">
+            ‹
+          </Button>
+          {place + 1} of {data.of}
+          <Button
+            look="quiet"
+            fontSize="13px"
+            disabled={place + 1 >= data.of}
+            onClick={() => setPlace(place + 1)}
+            aria-label="An older lead"
+          >
+            ›
+          </Button>
+        </Box>
+      </Box>
+      <Box
+        role="status"
+        aria-label="Preview"
+        bg="paper"
+        borderLeftWidth="4px"
+        borderColor="sulphur"
+        px="3"
+        py="2"
+        fontSize="14px"
+        whiteSpace="pre-wrap"
+        overflowWrap="anywhere"
+      >
+        {data.rendered ?? ""}
+      </Box>
+    </Box>
+  );
+}

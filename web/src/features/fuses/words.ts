@@ -1,0 +1,7 @@
+/** Cuts words into plain text and the fields and loops in it (Liquid's `{{ … }}` and `{% … %}`), for marking them. */
+export function splitWords(words: string): { text: string; field: boolean }[] {
+  return words
+    .split(/(\{\{.*?\}\}|\{%.*?%\})/s)
+    .filter((part) => part !== "")
+    .map((text) => ({ text, field: /^\{[{%]/.test(text) && /[%}]\}$/.test(text) }));
+}

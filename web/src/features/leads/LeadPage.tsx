@@ -1,0 +1,287 @@
+import { Box } from "@chakra-ui/react";
+import { useRef } from "react";
+import { useParams } from "react-router";
+import { Problem, type Schemas } from "@/api/client";
+import { may, usePerson } from "@/features/accounts/useSession";
+import { usePageKeys } from "@/features/frame/useKeys";
+import { BurnLine } from "@/ui/BurnLine";
+import { Button } from "@/ui/Button";
+import { PageHead, SectionHead, State } from "@/ui/Page";
+import { useNow } from "@/ui/serverClock";
+import { ErrorTold, Fetching } from "@/ui/Told";
+import { cityOf, clock, dayAndClock, runningSpan, secondsBetween, span } from "@/ui/time";
+import { Story } from "./Story";
+import { TextWriter } from "./TextWriter";
+import { useLead } from "./useLead";
+import { useTouches } from "./useTouches";
+
+export function LeadPage() {
+  const { leadId = "" } = useParams();
+  const lead = useLead(leadId);
+  if (lead.error) {
+    return (
+      <Box p="5">
+        <PageHead title="Lead" />
+        <ErrorTold error={lead.error} again={() => void lead.refetch()} />
+      </Box>
+    );
+  }
+  return lead.data ? (
+    <WholeLead key={leadId} whole={lead.data} />
+  ) : (
+    <Box p="5">
+      <Fetching what="the lead" />
+    </Box>
+  );
+}
+
+/** The story, the answers, and what to do next at the top. */
+function WholeLead({ whole }: { whole: Schemas["LeadWhole"] }) {
+  const person = usePerson();
+  const now = useNow(500);
+  const { lead } = whole;
+  const touches = useTouches(lead.id);
+  const writer = useRef<HTMLTextAreaElement>(null);
+  const client = person.clients.find((c) => c.id === lead.clientId);
+  const mayTouch = may(person, "touch-leads", lead.clientId);
+  const mine = lead.takenBy === person.name;
+  usePageKeys({
+    t: () => mayTouch && !lead.firstTouchAt && (mine ? touches.release.mutate() : touches.take.mutate()),
+    w: () => writer.current?.focus(),
+  });
+  const zone = client?.zone ?? "UTC";
+  return (
+    <Box display="flex" flexDirection={{ base: "column", lg: "row" }} flex="1">
+      <Box flex="1" minW="0" p={{ base: "3", md: "5" }} pt="4">
+        <PageHead
+          title={lead.name}
+          beside={
+            <>
+              {[client && person.clients.length > 1 ? client.shortName : null, lead.form, lead.source].filter(Boolean).join(" · ")}
+              {" · asked "}
+              {dayAndClock(lead.askedAt, now, zone)} in {cityOf(zone)}
+            </>
+          }
+        />
+        <Next whole={whole} now={now} mine={mine} mayTouch={mayTouch} touches={touches} onWrite={() => writer.current?.focus()} />
+        <Box maxW="760px" mt="1" mb="4">
+          <BurnLine
+            askedAt={lead.askedAt}
+            targetAt={lead.targetAt}
+            touchedAt={lead.firstTouchAt}
+            ticks={lead.ticks}
+            now={now}
+            takenBy={lead.takenBy}
+            height={56}
+          />
+        </Box>
+        <Burns burns={whole.burns} now={now} zone={whole.zone} />
+        <SectionHead>The story</SectionHead>
+        <Story lines={whole.story} zone={zone} now={now} />
+      </Box>
+      <Box
+        as="aside"
+        aria-label="About them"
+        width={{ base: "full", lg: "340px" }}
+        flexShrink={0}
+        bg="shade"
+        borderLeftWidth={{ base: "0", lg: "1px" }}
+        p="5"
+      >
+        <Contact whole={whole} mayTouch={mayTouch} touches={touches} now={now} />
+        {mayTouch && <TextWriter whole={whole} box={writer} text={touches.text} />}
+        {[...whole.submissions].reverse().map((s, i) => (
+          <Box key={s.id} mt="5">
+            <SectionHead>
+              {i === 0 ? "What they answered" : "Earlier"}{" "}
+              <Box as="span" fontWeight={400} color="ink2">
+                {s.form}, {dayAndClock(s.receivedAt, now, zone)}
+              </Box>
+            </SectionHead>
+            <Answers answers={s.answers} />
+          </Box>
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+type Touches = ReturnType<typeof useTouches>;
+type NextProps = { whole: Schemas["LeadWhole"]; now: number; mine: boolean; mayTouch: boolean; touches: Touches; onWrite: () => void };
+
+/** The next best thing to do. */
+function Next({ whole, now, mine, mayTouch, touches, onWrite }: NextProps) {
+  const { lead } = whole;
+  const waited = secondsBetween(lead.askedAt, now);
+  const left = secondsBetween(now, lead.targetAt);
+  if (lead.firstTouchAt) {
+    const speed = secondsBetween(lead.askedAt, lead.firstTouchAt);
+    const late = lead.firstTouchAt > lead.targetAt;
+    return (
+      <Box display="flex" gap="3" alignItems="center" flexWrap="wrap">
+        <State of={late ? "broken" : "whole"}>touched</State>
+        <Box>
+          <b>{lead.firstTouchBy}</b> reached out <Mono>{span(speed)}</Mono> after they asked
+          {late ? ", past the target" : ", within the target"}.
+        </Box>
+        {mayTouch && (
+          <Button look="soft" size="small" onClick={() => touches.touch.mutate("spoke")} disabled={touches.touch.isPending}>
+            Spoke to them again
+          </Button>
+        )}
+        <Refused touches={touches} />
+      </Box>
+    );
+  }
+  return (
+    <Box>
+      <Box display="flex" gap="3" alignItems="center" flexWrap="wrap">
+        <State of={left < 0 ? "broken" : "waiting"}>{left < 0 ? "late" : "in the air"}</State>
+        <Box>
+          {lead.takenBy ? (
+            <>
+              <b>{mine ? "You have it." : `${lead.takenBy} has it.`}</b> {mine ? "Reach out: " : "Still waiting: "}
+            </>
+          ) : (
+            <>
+              <b>Nobody has it.</b> They have waited{" "}
+            </>
+          )}
+          <Mono late={left < 0}>{runningSpan(waited)}</Mono>,{" "}
+          {left < 0 ? `${runningSpan(-left)} past the target` : `${runningSpan(left)} to the target`}.
+        </Box>
+        {mayTouch && (
+          <Box display="flex" gap="2" flexWrap="wrap">
+            {!lead.takenBy && (
+              <Button look="primary" onClick={() => touches.take.mutate()} disabled={touches.take.isPending}>
+                Take it
+              </Button>
+            )}
+            {lead.takenBy && whole.canText && (
+              <Button look={mine ? "primary" : "plain"} onClick={onWrite}>
+                Write a text
+              </Button>
+            )}
+            <Button look="plain" onClick={() => touches.touch.mutate("spoke")} disabled={touches.touch.isPending}>
+              Spoke to them
+            </Button>
+            {mine && (
+              <Button look="soft" onClick={() => touches.release.mutate()} disabled={touches.release.isPending}>
+                Give it back
+              </Button>
+            )}
+          </Box>
+        )}
+      </Box>
+      <Refused touches={touches} />
+    </Box>
+  );
+}
+
+function Refused({ touches }: { touches: Touches }) {
+  const error = [touches.take, touches.release, touches.touch, touches.optOut].map((t) => t.error).find(Boolean);
+  if (!error) return null;
+  return error instanceof Problem && error.code === "already-taken" ? (
+    <Box role="alert" color="cinder" mt="2">
+      {error.detail}
+    </Box>
+  ) : (
+    <ErrorTold error={error} />
+  );
+}
+
+const Mono = ({ children, late }: { children: string; late?: boolean }) => (
+  <Box as="span" fontFamily="mono" fontWeight={700} color={late ? "cinder" : undefined}>
+    {children}
+  </Box>
+);
+
+function Burns({ burns, now, zone }: { burns: readonly Schemas["LeadBurn"][]; now: number; zone: string }) {
+  const waiting = burns.flatMap((b) => b.waiting.map((s) => ({ ...s, fuse: b.fuse, id: b.id })));
+  if (waiting.length === 0) return null;
+  return (
+    <Box mb="4">
+      <SectionHead>Still to come</SectionHead>
+      {waiting.map((s) => (
+        <Box key={s.id + s.step} fontSize="14px" py="1">
+          <b>{s.step}</b>{" "}
+          <Box as="span" fontFamily="mono" fontSize="13px">
+            {clock(s.dueAt, zone)} where they are, in {span(secondsBetween(now, s.dueAt))}
+          </Box>{" "}
+          <Box as="span" color="ink2">
+            {s.fuse}
+            {s.reason ? ` · ${s.reason}` : ""}
+          </Box>
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+function Contact({ whole, mayTouch, touches, now }: { whole: Schemas["LeadWhole"]; mayTouch: boolean; touches: Touches; now: number }) {
+  const { lead } = whole;
+  return (
+    <Box>
+      <SectionHead>How to reach them</SectionHead>
+      {lead.phone && (
+        <Box>
+          <a href={`tel:${lead.phone}`}>
+            <Box as="span" fontFamily="mono" textDecoration="underline" textUnderlineOffset="3px">
+              {lead.phone}
+            </Box>
+          </a>
+        </Box>
+      )}
+      {lead.email && (
+        <Box>
+          <a href={`mailto:${lead.email}`}>
+            <Box as="span" textDecoration="underline" textUnderlineOffset="3px" overflowWrap="anywhere">
+              {lead.email}
+            </Box>
+          </a>
+        </Box>
+      )}
+      {!lead.phone && !lead.email && <Box color="ink2">They left neither a phone number nor an email address.</Box>}
+      <Box fontSize="13px" color="ink2" mt="1">
+        It is {clock(now, whole.zone, false)} where they are ({cityOf(whole.zone)}).
+      </Box>
+      <Box fontSize="13px" mt="2">
+        {whole.optedOutAt ? (
+          <State of="broken">wants no texts</State>
+        ) : (
+          mayTouch &&
+          lead.phone && (
+            <Button
+              look="quiet"
+              fontSize="13px"
+              onClick={() =>
+                window.confirm(`${lead.name} wants no more texts? Nothing automatic will text them again.`) && touches.optOut.mutate()
+              }
+            >
+              They want no texts
+            </Button>
+          )
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+function Answers({ answers }: { answers: readonly Schemas["AnswerLine"][] }) {
+  return (
+    <Box as="dl" fontSize="14px">
+      {answers
+        .filter((a) => a.answer)
+        .map((a) => (
+          <Box key={a.question} py="1" borderTopWidth="1px" borderColor="line">
+            <Box as="dt" color="ink2" fontSize="12px">
+              {a.question}
+            </Box>
+            <Box as="dd" overflowWrap="anywhere" whiteSpace="pre-wrap">
+              {a.answer}
+            </Box>
+          </Box>
+        ))}
+    </Box>
+  );
+}

@@ -1,0 +1,94 @@
+import type { Schemas } from "@/api/client";
+
+type Line = Pick<Schemas["StoryLine"], "kind" | "words" | "person" | "step" | "band" | "fuse">;
+export type Mark = "arrived" | "went" | "person" | "waits" | "failed" | "thought";
+
+/** How a kind of line is drawn: by what it means for the lead. */
+export function markOf(kind: Schemas["StoryKind"]): Mark {
+  switch (kind) {
+    case "submitted":
+    case "submission-edited":
+    case "replied":
+      return "arrived";
+    case "step-done":
+    case "text-delivered":
+      return "went";
+    case "taken":
+    case "touched":
+    case "text-written":
+      return "person";
+    case "step-waits":
+    case "step-retries":
+    case "step-sent":
+    case "released":
+      return "waits";
+    case "step-failed":
+    case "lead-conflict":
+    case "answer-unread":
+    case "opted-out":
+      return "failed";
+    default:
+      return "thought";
+  }
+}
+
+/** A line of the story in words: what happened, and why or how. */
+export function sayLine(line: Line): { what: string; why: string } {
+  const who = line.person ?? "Someone";
+  const step = line.step ?? "A step";
+  const plain = (what: string, why = line.words) => ({ what, why });
+  switch (line.kind) {
+    case "submitted":
+      return plain(`Asked through “${line.words}”`, "");
+    case "acknowledged":
+      return plain("Kept", line.words);
+    case "submission-edited":
+      return plain("Sent again", line.words);
+    case "lead-made":
+      return plain("A new lead:", line.words);
+    case "lead-matched":
+      return plain("Known already:", line.words);
+    case "lead-conflict":
+      return plain("Two leads in one:", line.words);
+    case "answer-unread":
+      return plain("Could not be read.", line.words);
+    case "fuse-lit":
+      return plain("Fuse lit", line.words);
+    case "fuse-not-relit":
+      return plain("Fuse", line.words);
+    case "band-lit":
+      return plain(`Band “${line.band}” lit:`, line.words);
+    case "band-passed":
+      return plain(`Band “${line.band}” passed by:`, line.words);
+    case "step-waits":
+      return plain(step, line.words);
+    case "step-sent":
+      return plain(`${step},`, line.words);
+    case "step-done":
+      return plain(`${step}:`, line.words);
+    case "text-delivered":
+      return plain(`${line.step ?? "The text"}:`, line.words);
+    case "step-retries":
+      return plain(`${step}, again soon:`, line.words);
+    case "step-failed":
+      return plain(`${step} failed:`, line.words);
+    case "step-struck":
+      return plain(`${step} struck out:`, line.words);
+    case "burn-stopped":
+      return plain("The fuse stopped:", line.words);
+    case "burn-ended":
+      return plain("The fuse has burnt down;", line.words);
+    case "taken":
+      return plain(`${who} has it`, "");
+    case "released":
+      return plain(`${who} gave it back`, "");
+    case "touched":
+      return plain(`${who}:`, line.words);
+    case "text-written":
+      return plain(`${who} wrote a text`, "");
+    case "replied":
+      return plain("They wrote back:", line.words);
+    case "opted-out":
+      return plain("They want no texts", line.person ? `, as ${line.person} marked` : "");
+  }
+}

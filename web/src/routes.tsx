@@ -1,0 +1,22 @@
+import { createBrowserRouter } from "react-router";
+import { Gate } from "./features/accounts/Gate";
+import { NothingHere } from "./features/frame/NothingHere";
+import { WatchPage } from "./features/watch/WatchPage";
+
+// The Watch comes with the first load; every other page when it is first opened.
+export const router = createBrowserRouter([
+  {
+    path: "/",
+    Component: Gate,
+    children: [
+      { index: true, Component: WatchPage },
+      { path: "leads", lazy: async () => ({ Component: (await import("./features/leads/LeadsPage")).LeadsPage }) },
+      { path: "leads/:leadId", lazy: async () => ({ Component: (await import("./features/leads/LeadPage")).LeadPage }) },
+      { path: "sources", lazy: async () => ({ Component: (await import("./features/sources/SourcesPage")).SourcesPage }) },
+      { path: "sources/:formId", lazy: async () => ({ Component: (await import("./features/sources/FormPage")).FormPage }) },
+      { path: "fuses", lazy: async () => ({ Component: (await import("./features/fuses/FusesPage")).FusesPage }) },
+      { path: "fuses/:fuseId", lazy: async () => ({ Component: (await import("./features/fuses/RunSheetPage")).RunSheetPage }) },
+      { path: "*", Component: NothingHere },
+    ],
+  },
+]);
