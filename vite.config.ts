@@ -9,7 +9,7 @@ export default defineConfig({
   root: resolve(here, "web"),
   plugins: [react()],
   resolve: { alias: { "@": resolve(here, "web/src") } },
-  build: { outDir: resolve(here, "artifacts/web"), emptyOutDir: true },
+  build: { outDir: resolve(here, "artifacts/web"), emptyOutDir: true, assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": server, "/live": { target: server, ws: true }, "/in": server }, fs: { allow: [here] } },
   test: {
     root: here,

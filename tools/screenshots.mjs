@@ -30,7 +30,10 @@ const noor = "noor@quillonstreet.example";
 const get = async (page, path) => (await page.request.get(base + path)).json();
 const fuseOf = async (page) => (await get(page, "/api/fuses?client=brackenwheel")).fuses.find((f) => f.name.startsWith("Test ride")).id;
 const leadOf = async (page, state) => (await get(page, `/api/leads?client=brackenwheel&q=25%2B+plaza&state=${state}`)).items[0] ?? (await get(page, "/api/leads?q=25%2B")).items[0];
-const settle = (page) => page.waitForTimeout(900);
+const settle = async (page) => {
+  await page.getByText(/^Fetching /).waitFor({ state: "detached" });
+  await page.waitForTimeout(900);
+};
 
 const views = {
   "sign-in": async () => {

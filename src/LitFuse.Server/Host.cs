@@ -59,7 +59,9 @@ public static class Host
     {
         var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
         var settings = Settings.Read(builder.Configuration, args);
-        builder.Logging.ClearProviders().AddSimpleConsole(o => o.SingleLine = true).SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
+        builder.Logging.ClearProviders().AddSimpleConsole(o => o.SingleLine = true).SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
+            // A statement that fails is told by whoever sent it; asking an empty database for its migrations is no failure.
+            .AddFilter("Microsoft.EntityFrameworkCore.Database.Command", LogLevel.Critical);
         builder.WebHost.UseUrls(settings.Url).ConfigureKestrel(k =>
         {
             k.AddServerHeader = false;

@@ -26,6 +26,9 @@ public sealed class Settings
     /// <summary>Load the demonstration's data into an empty database.</summary>
     public bool Demo { get; set; }
 
+    /// <summary>How much of the demonstration's people to load, from 0 to 1; tests need few.</summary>
+    public double DemoShare { get; set; } = 1;
+
     /// <summary>Where the Backlot is, for the demonstration's data.</summary>
     public string BacklotUrl { get; set; } = "http://127.0.0.1:5090";
 
@@ -51,7 +54,7 @@ public sealed class Settings
         var settings = new Settings();
         var own = new ConfigurationBuilder()
             .AddInMemoryCollection(configuration.AsEnumerable().Where(p => p.Key.StartsWith("LITFUSE_", StringComparison.Ordinal)).Select(p => KeyValuePair.Create(p.Key[8..].Replace("_", "", StringComparison.Ordinal), p.Value)))
-            .AddCommandLine(args, new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase) { ["--urls"] = "Url", ["--clock-shift"] = "ClockShift", ["--public-url"] = "PublicUrl", ["--backlot-url"] = "BacklotUrl", ["--web-root"] = "WebRoot", ["--allow-private"] = "AllowPrivate" })
+            .AddCommandLine(args, new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase) { ["--urls"] = "Url", ["--clock-shift"] = "ClockShift", ["--public-url"] = "PublicUrl", ["--backlot-url"] = "BacklotUrl", ["--web-root"] = "WebRoot", ["--demo-share"] = "DemoShare", ["--allow-private"] = "AllowPrivate" })
             .Build();
         try
         {

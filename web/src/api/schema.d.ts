@@ -1569,6 +1569,7 @@ export interface components {
             place: number;
             /** @description Keys of the forms whose leads are shown. */
             forms: string[];
+            rules?: null | components["schemas"]["RuleSet"];
         };
     };
     responses: never;

@@ -7,7 +7,7 @@ export const Button = chakra("button", {
     alignItems: "center",
     justifyContent: "center",
     gap: "2",
-    minH: "36px",
+    minH: { base: "44px", md: "36px" },
     px: "3",
     fontWeight: 600,
     fontSize: "14px",

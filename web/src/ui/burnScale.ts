@@ -2,7 +2,7 @@
  * The bent axis of the burn line: the first seconds can be seen, and targets of different clients line up.
  * 0–10 s, –1 min, – the row's own target, – twice the target, beyond (which never quite reaches the end).
  */
-export const marks = { tenSeconds: 0.14, minute: 0.36, target: 0.76, twice: 0.9 } as const;
+export const marks = { tenSeconds: 0.2, minute: 0.42, target: 0.76, twice: 0.93 } as const;
 
 /** Where on the line (0 to 1) a moment so many seconds after the submission lies, for a target so many seconds after it. */
 export function placeOf(seconds: number, targetSeconds: number): number {

@@ -2,10 +2,11 @@
 
 const two = (n: number) => String(n).padStart(2, "0");
 
-/** A span as people say it: `0.2 s`, `41 s`, `9 m 12`, `3 h 05`, `4 days`. Never negative. */
+/** A span as people say it: `12 ms`, `1.2 s`, `41 s`, `9 m 12`, `3 h 05`, `4 days`. Never negative. */
 export function span(seconds: number): string {
   const s = Math.max(0, seconds);
-  if (s < 9.95) return `${s < 0.05 ? "0" : s.toFixed(1)} s`;
+  if (s < 0.9995) return s < 0.0005 ? "0 s" : `${Math.round(s * 1000)} ms`;
+  if (s < 9.95) return `${s.toFixed(1)} s`;
   if (s < 60) return `${Math.floor(s)} s`;
   if (s < 3600) return `${Math.floor(s / 60)} m ${two(Math.floor(s % 60))}`;
   if (s < 172_800) return `${Math.floor(s / 3600)} h ${two(Math.floor((s % 3600) / 60))}`;

@@ -10,8 +10,11 @@ namespace LitFuse.Server.Features.Demo;
 public sealed record DemoAsking(DemoAsker Who, DemoForm Form, Instant At, byte[] Body);
 
 /// <summary>Who asks when: by the hour of the week, in the client's own time.</summary>
-public sealed class DemoAskings(Random chance, DemoClient client)
+public sealed class DemoAskings(Random chance, DemoClient client, double share)
 {
+    // As programs send it: dashes and accents as they are.
+    private static readonly JsonSerializerOptions Readable = new(CoreJson.Options) { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
     private static readonly double[] ByHour = [1, 0.5, 0.3, 0.2, 0.2, 0.5, 1.5, 3, 5, 6, 5, 4.5, 5.5, 6, 5.5, 5, 4.5, 4, 4.5, 5.5, 6, 5, 3.5, 2];
     private static readonly double[] ByDay = [1.1, 1.15, 1.1, 1.05, 0.95, 0.6, 0.55];
 
@@ -22,7 +25,7 @@ public sealed class DemoAskings(Random chance, DemoClient client)
         var askings = new List<DemoAsking>();
         var zone = client.Client.DateTimeZone();
         var quiet = lately.Count == 0 ? Duration.FromMinutes(5) : lately.Max() + Duration.FromMinutes(2);
-        while (askings.Count < client.People - lately.Count)
+        while (askings.Count < (client.People * share) - lately.Count)
         {
             var at = now - Duration.FromSeconds(chance.NextDouble() * days * 86_400);
             var local = at.InZone(zone);
@@ -51,7 +54,7 @@ public sealed class DemoAskings(Random chance, DemoClient client)
         }
 
         answers["campaign"] = form.Campaign;
-        return new(who, form, at, JsonSerializer.SerializeToUtf8Bytes(answers, CoreJson.Options));
+        return new(who, form, at, JsonSerializer.SerializeToUtf8Bytes(answers, Readable));
     }
 
     private string? Answer(FormField field, DemoAsker who, Instant at) => field.Name switch

@@ -110,7 +110,7 @@ public static class DemoCast
             FullName, Email, Phone, Company,
             new("booths", "How many booths?", FormFieldType.Choice, true, ["one", "2–5", "six or more"]),
             new("floors", "On how many floors?", FormFieldType.Choice, false, ["one", "two", "three or more"]),
-            new("when_needed", "When do you need them?", FormFieldType.Choice, true, ["this week", "this month", "this quarter", "just looking"]),
+            new("needed_by", "When do you need them?", FormFieldType.Choice, true, ["this week", "this month", "this quarter", "just looking"]),
         ];
         DemoForm[] forms =
         [
@@ -126,10 +126,10 @@ public static class DemoCast
             [
                 new("always", "Always", new(EntryKind.Always),
                 [
-                    new("post", "Post to booth quotes", StepKinds.ChannelPost, 0, Words("channel", "#booth-quotes", "{{ lead.name }} ({{ lead.company | default: \"no business named\" }}): {{ lead.booths }} booths, {{ lead.when_needed }}. {{ lead.phone }} {{ lead.link }}")),
+                    new("post", "Post to booth quotes", StepKinds.ChannelPost, 0, Words("channel", "#booth-quotes", "{{ lead.name }} ({{ lead.company | default: \"no business named\" }}): {{ lead.booths }} booths, {{ lead.needed_by }}. {{ lead.phone }} {{ lead.link }}")),
                     new("thanks", "Text: thank you", StepKinds.Text, 10, Words("words", "{{ lead.first_name | default: \"Hello\" }}, {{ client.name }} here: we have your question about {{ lead.booths }} booths and will be in touch shortly.")),
                 ]),
-                new("soon", "This week", new(EntryKind.When, new(RuleMatch.All, [new("when_needed", RuleOp.OneOf, ["this week"])])), [new("marguerite", "Tell Marguerite directly", StepKinds.DirectPost, 0, Words("person", "marguerite.oyelaran", "Needed this week: {{ lead.name }}, {{ lead.booths }} booths. {{ lead.phone }} {{ lead.link }}"))]),
+                new("soon", "This week", new(EntryKind.When, new(RuleMatch.All, [new("needed_by", RuleOp.OneOf, ["this week"])])), [new("marguerite", "Tell Marguerite directly", StepKinds.DirectPost, 0, Words("person", "marguerite.oyelaran", "Needed this week: {{ lead.name }}, {{ lead.booths }} booths. {{ lead.phone }} {{ lead.link }}"))]),
             ],
         };
         return new(

@@ -19,15 +19,17 @@ namespace LitFuse.Server.Features.Demo;
 /// reactions, and writes down what the engine decided.
 /// </summary>
 public sealed class DemoLife(
-    AppDb db, DemoClient client, IReadOnlyDictionary<string, Form> forms, IReadOnlyList<FuseVersion> armed, IReadOnlyList<Connection> connections,
+    DemoClient client, IReadOnlyDictionary<string, Form> forms, IReadOnlyList<FuseVersion> armed, IReadOnlyList<Connection> connections,
     IReadOnlyList<Guid> reps, IReadOnlyDictionary<string, Guid> people, PublicAddress address, Random chance, Instant now, Instant lately)
 {
+    private AppDb db = null!;
     private readonly Dictionary<Guid, CompiledFuse> compiled = armed.ToDictionary(v => v.Id, v => CompiledFuse.From(v.Definition));
     private readonly Dictionary<Guid, string> names = people.ToDictionary(p => p.Value, p => p.Key);
 
-    /// <summary>All askings of one person, oldest first.</summary>
-    public void Live(IReadOnlyList<DemoAsking> askings)
+    /// <summary>All askings of one person, oldest first, added to <paramref name="into"/>.</summary>
+    public void Live(AppDb into, IReadOnlyList<DemoAsking> askings)
     {
+        db = into;
         var lead = new Lead { Id = Guid.CreateVersion7(askings[0].At.ToDateTimeOffset()), ClientId = client.Client.Id, Zone = client.Client.Zone };
         for (var i = 0; i < askings.Count; i++) Ask(lead, askings[i], first: i == 0);
         db.Leads.Add(lead);

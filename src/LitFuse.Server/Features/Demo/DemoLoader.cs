@@ -7,6 +7,7 @@ using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Npgsql;
 
 namespace LitFuse.Server.Features.Demo;
 
@@ -14,11 +15,11 @@ namespace LitFuse.Server.Features.Demo;
 /// Loads the demonstration into an empty database: the same world from the same seed, shifted so that it ends now.
 /// Stories are not written by hand: each burn is run through the engine on a virtual clock.
 /// </summary>
-public sealed class DemoLoader(AppDb db, UserManager<User> users, Secrets secrets, PublicAddress address, Settings settings, TimeProvider time)
+public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, ClientScope scope, UserManager<User> users, Secrets secrets, PublicAddress address, Settings settings, TimeProvider time)
 {
     private const int Seed = 5080;
     private const int Days = 90;
-    private const int InOneSave = 150;
+    private const int InOneCopy = 500;
 
     // How long ago the last ones asked, by client: somebody is always in the air when the demonstration begins.
     private static readonly Dictionary<string, double[]> LatelySeconds = new(StringComparer.Ordinal)
@@ -107,18 +108,28 @@ public sealed class DemoLoader(AppDb db, UserManager<User> users, Secrets secret
         await db.SaveChangesAsync(stop);
         var chance = new Random(Seed + client.Client.Key.Length);
         var lately = LatelySeconds[client.Client.Key].Select(Duration.FromSeconds).ToList();
-        var askings = new DemoAskings(chance, client).Make(now, Days, lately);
+        var askings = new DemoAskings(chance, client, settings.DemoShare).Make(now, Days, lately);
         Spend(client, forms, chance, now);
-        var life = new DemoLife(db, client, forms, armed, connections, [.. client.Reps.Select(r => people[r])], people, address, chance, now, lately.Count == 0 ? now : now - lately.Max());
-        db.ChangeTracker.AutoDetectChangesEnabled = false;
-        foreach (var chunk in askings.GroupBy(a => a.Who).Chunk(InOneSave))
+        await db.SaveChangesAsync(stop);
+        var life = new DemoLife(client, forms, armed, connections, [.. client.Reps.Select(r => people[r])], people, address, chance, now, lately.Count == 0 ? now : now - lately.Max());
+        // One chunk of people is copied while the next lives.
+        var copying = Task.CompletedTask;
+        foreach (var chunk in askings.GroupBy(a => a.Who).Chunk(InOneCopy))
         {
-            foreach (var person in chunk) life.Live([.. person]);
-            await db.SaveChangesAsync(stop);
-            db.ChangeTracker.Clear();
+            var gathered = new AppDb(options, scope);
+            gathered.ChangeTracker.AutoDetectChangesEnabled = false;
+            foreach (var person in chunk) life.Live(gathered, [.. person]);
+            await copying;
+            copying = CopyAsync(gathered, stop);
         }
 
-        db.ChangeTracker.AutoDetectChangesEnabled = true;
+        await copying;
+    }
+
+    private async Task CopyAsync(AppDb gathered, CancellationToken stop)
+    {
+        await Task.Yield();
+        await using (gathered) await DemoCopy.WriteAsync(gathered, (NpgsqlConnection)db.Database.GetDbConnection(), stop);
     }
 
     private List<Connection> Connections(DemoClient client) =>

@@ -1,4 +1,5 @@
 using LitFuse.Core.Fuses;
+using LitFuse.Core.Guards;
 using LitFuse.Core.Stories;
 using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
@@ -46,7 +47,8 @@ public sealed record FuseMade(Guid Id);
 /// <param name="Words">The step's words.</param>
 /// <param name="Place">Which of the leads, the newest being 0.</param>
 /// <param name="Forms">Keys of the forms whose leads are shown.</param>
-public sealed record WordsToPreview(string Words, int Place, IReadOnlyList<string> Forms);
+/// <param name="Rules">Where the step's band has rules: only leads for whom they hold are shown.</param>
+public sealed record WordsToPreview(string Words, int Place, IReadOnlyList<string> Forms, RuleSet? Rules = null);
 
 /// <summary>Words as a lead would get them.</summary>
 /// <param name="Rendered">With the fields put in; <c>null</c> where the words cannot be read or there is no lead.</param>
@@ -171,14 +173,19 @@ public static class FusesEndpoints
         if (preview.Place is < 0 or >= MostPreviewed) return Problems.Bad("place", $"Leads are numbered from 0 to {MostPreviewed - 1}.");
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
         if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
-        var submissions = db.Submissions.AsNoTracking().Where(s => s.ClientId == fuse.ClientId && s.LeadId != null)
-            .Join(db.Forms.Where(f => preview.Forms.Contains(f.Key)), s => s.FormId, f => f.Id, (s, f) => s);
-        var of = Math.Min(MostPreviewed, await submissions.CountAsync(stop));
+        var recent = await db.Submissions.AsNoTracking().Where(s => s.ClientId == fuse.ClientId && s.LeadId != null)
+            .Join(db.Forms.Where(f => preview.Forms.Contains(f.Key)), s => s.FormId, f => f.Id, (s, f) => s)
+            .OrderByDescending(s => s.ReceivedAt).Take(MostPreviewed)
+            .Join(db.Leads, s => s.LeadId, l => l.Id, (s, l) => new { s.Id, s.ReceivedAt, LeadId = l.Id, l.Fields }).ToListAsync(stop);
+        var guard = preview.Rules is null ? null : Guard.Compile(preview.Rules).Guard;
+        var shown = recent.Where(r => guard?.Ask(r.Fields).Holds ?? true).OrderByDescending(r => r.ReceivedAt).ToList();
         var (words, fault) = MessageWords.Parse(preview.Words ?? "");
-        var submission = await submissions.OrderByDescending(s => s.ReceivedAt).Skip(preview.Place).FirstOrDefaultAsync(stop);
-        if (submission is null) return TypedResults.Ok(new WordsPreview(null, fault, null, null, null, null, preview.Place, of));
+        if (preview.Place >= shown.Count) return TypedResults.Ok(new WordsPreview(null, fault, null, null, null, null, preview.Place, shown.Count));
 
-        var lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == submission.LeadId, stop);
+        var of = shown.Count;
+        var (submissionId, leadId) = (shown[preview.Place].Id, shown[preview.Place].LeadId);
+        var submission = await db.Submissions.AsNoTracking().SingleAsync(s => s.Id == submissionId, stop);
+        var lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == leadId, stop);
         var form = await db.Forms.AsNoTracking().SingleAsync(f => f.Id == submission.FormId, stop);
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var payload = await RawBody.ReadAsync(submission.ContentType, submission.Raw);

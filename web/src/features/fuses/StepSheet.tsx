@@ -17,6 +17,7 @@ type Unit = keyof typeof units;
 /** One thing done: when, where to, in which words, and how those words look for a real lead. */
 export function StepSheet({ step, whole, definition, draft, mayEdit, close }: SideProps & { step: Step }) {
   const kind = whole.around.kinds.find((k) => k.key === step.kind);
+  const band = definition.bands.find((b) => b.steps.some((s) => s.id === step.id));
   const change = (next: Partial<Step>, typing?: string) =>
     draft.act({ type: "edit", to: withStep(definition, step.id, (s) => ({ ...s, ...next })), typing: typing && `${step.id}.${typing}` });
   const set = (key: string, value: string, typing?: string) => change({ settings: { ...step.settings, [key]: value } }, typing);
@@ -42,6 +43,7 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
               words={step.settings[setting.key] ?? ""}
               whole={whole}
               forms={definition.litBy.flatMap((l) => l.forms)}
+              rules={band?.entry.kind === "when" ? (band.entry.rules ?? null) : null}
               mayEdit={mayEdit}
               onChange={(value, typing) => set(setting.key, value, typing ? setting.key : undefined)}
             />
@@ -131,6 +133,10 @@ function Moment({
         : seconds % 60 === 0 && seconds > 0
           ? "min"
           : "s";
+  const pick = (value: string) => {
+    setOwn(value === "own");
+    if (value !== "own") onChange(Number(value));
+  };
   return (
     <>
       <Field
@@ -138,11 +144,7 @@ function Moment({
         hint={lane === "lead" ? `Between ${hours} where they are; else it waits for them to open.` : null}
       >
         {(ids) => (
-          <Select
-            {...ids}
-            value={own ? "own" : seconds}
-            onChange={(e) => (e.target.value === "own" ? setOwn(true) : (setOwn(false), onChange(Number(e.target.value))))}
-          >
+          <Select {...ids} value={own ? "own" : seconds} onChange={(e) => pick(e.target.value)}>
             {offered.map((s) => (
               <option key={s} value={s}>
                 {momentWords(s)}

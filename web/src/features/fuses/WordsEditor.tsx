@@ -13,6 +13,7 @@ type WordsEditorProps = {
   asText: boolean;
   whole: Schemas["FuseWhole"];
   forms: readonly string[];
+  rules: Schemas["RuleSet"] | null;
   mayEdit: boolean;
   onChange: (words: string, typing: boolean) => void;
 };
@@ -20,10 +21,10 @@ type WordsEditorProps = {
 const everyAnswer = "{% for a in answers %}{{ a.label }}: {{ a.value }}\n{% endfor %}";
 
 /** Words with fields in them, the fields marked, and beneath how a real lead would get them. */
-export function WordsEditor({ label, words, asText, whole, forms, mayEdit, onChange }: WordsEditorProps) {
+export function WordsEditor({ label, words, asText, whole, forms, rules, mayEdit, onChange }: WordsEditorProps) {
   const box = useRef<HTMLTextAreaElement>(null);
   const behind = useRef<HTMLDivElement>(null);
-  const preview = usePreview(whole.fuse.id, words, forms);
+  const preview = usePreview(whole.fuse.id, words, forms, rules);
   const insert = (text: string) => {
     const area = box.current;
     const [from, to] = area ? [area.selectionStart, area.selectionEnd] : [words.length, words.length];
@@ -54,6 +55,9 @@ export function WordsEditor({ label, words, asText, whole, forms, mayEdit, onCha
           asText && size ? (
             <Box fontFamily="mono" fontSize="12px">
               {size.units} · {size.segments === 1 ? "1 segment" : `${size.segments} segments`}
+              {size.unicode && (
+                <span title="A character outside the GSM alphabet makes each segment 70 characters instead of 160"> · UCS-2</span>
+              )}
             </Box>
           ) : undefined
         }
@@ -133,7 +137,7 @@ export function WordsEditor({ label, words, asText, whole, forms, mayEdit, onCha
   );
 }
 
-function usePreview(fuseId: string, words: string, forms: readonly string[]) {
+function usePreview(fuseId: string, words: string, forms: readonly string[], rules: Schemas["RuleSet"] | null) {
   const [place, setPlace] = useState(0);
   const [settled, setSettled] = useState(words);
   useEffect(() => {
@@ -142,10 +146,12 @@ function usePreview(fuseId: string, words: string, forms: readonly string[]) {
   }, [words]);
   const asked = useDeferredValue(settled);
   const found = useQuery({
-    queryKey: ["preview", fuseId, asked, place, forms],
+    queryKey: ["preview", fuseId, asked, place, forms, rules],
     placeholderData: (before) => before,
     queryFn: () =>
-      told(api.POST("/api/fuses/{fuseId}/preview", { params: { path: { fuseId } }, body: { words: asked, place, forms: [...forms] } })),
+      told(
+        api.POST("/api/fuses/{fuseId}/preview", { params: { path: { fuseId } }, body: { words: asked, place, forms: [...forms], rules } }),
+      ),
   });
   return { data: found.data, error: found.error, place, setPlace };
 }
@@ -162,7 +168,7 @@ function Preview({ preview }: { preview: ReturnType<typeof usePreview> }) {
   if (data.of === 0)
     return (
       <Box color="ink2" fontSize="13px" mb="4">
-        No lead has come by these forms yet; the first will be shown here.
+        No lead that this band is for has come by these forms yet; the first will be shown here.
       </Box>
     );
   return (

@@ -72,7 +72,7 @@ export function Story({ lines, zone, now }: StoryProps) {
                   </Box>
                 )}
               </Box>
-              {line.fuse && (
+              {line.fuse && !sameAsBefore(lines[i - 1], line) && (
                 <Box fontSize="12px" color="ink2">
                   {[line.fuse, line.band].filter(Boolean).join(" · ")}
                 </Box>
@@ -105,6 +105,10 @@ export function Story({ lines, zone, now }: StoryProps) {
     </Box>
   );
 }
+
+// The fuse and band are said once for lines that follow one another.
+const sameAsBefore = (before: Schemas["StoryLine"] | undefined, line: Schemas["StoryLine"]) =>
+  before?.fuse === line.fuse && before?.band === line.band;
 
 function Sent({ sent }: { sent: Schemas["StorySent"] }) {
   return (

@@ -38,13 +38,17 @@ export function TodayPanel({ today, error, client }: TodayPanelProps) {
             <Figure name="Speed to lead, median">{today.medianSpeedSeconds === null ? "none yet" : span(today.medianSpeedSeconds)}</Figure>
             <Figure name="Within target">{today.withinTarget === null ? "none yet" : `${Math.round(today.withinTarget * 100)} %`}</Figure>
             <Figure name="Cost per lead">
-              {today.costPerLead !== null && today.currency
-                ? new Intl.NumberFormat("en-GB", { style: "currency", currency: today.currency, currencyDisplay: "narrowSymbol" }).format(
-                    today.costPerLead / 100,
-                  )
-                : today.currency
-                  ? "none yet"
-                  : "by client"}
+              {today.costPerLead !== null && today.currency ? (
+                new Intl.NumberFormat("en-GB", { style: "currency", currency: today.currency, currencyDisplay: "narrowSymbol" }).format(
+                  today.costPerLead / 100,
+                )
+              ) : today.currency ? (
+                "none yet"
+              ) : (
+                <Box as="span" fontFamily="body" fontWeight={400} color="ink2">
+                  one client at a time
+                </Box>
+              )}
             </Figure>
           </Box>
           <Hours today={today} hour={Number(clock(now, zone, false).slice(0, 2))} />

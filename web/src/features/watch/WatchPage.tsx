@@ -101,7 +101,7 @@ function Axis() {
       borderBottomWidth="1px"
       pb="1"
       fontFamily="mono"
-      fontSize="12px"
+      fontSize="11px"
       color="ink2"
       aria-hidden
     >

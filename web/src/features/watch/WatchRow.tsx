@@ -42,7 +42,7 @@ export function WatchRow({ lead, client, now, me, here, clientKey, showClient }:
         borderColor={here ? "ink" : "transparent"}
         bg={here ? "card" : undefined}
       >
-        <Box minW="0" py="1.5">
+        <Box minW="0" py="1" lineHeight="18px">
           <Box asChild fontWeight={700} display="block" truncate _hover={{ textDecoration: "underline" }}>
             <Link to={withClient(`/leads/${lead.id}`, clientKey)}>{lead.name}</Link>
           </Box>
