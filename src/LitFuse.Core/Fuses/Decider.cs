@@ -1,5 +1,6 @@
 using System.Globalization;
 using LitFuse.Core.Stories;
+using LitFuse.Core.Words;
 using NodaTime;
 
 namespace LitFuse.Core.Fuses;
@@ -128,11 +129,32 @@ public static class Decider
                 }
             }
 
-            effects.Add(new BurnEffect.Deliver(
-                state.BandId, state.StepId, step.Kind, kind.Lane, KeyOf(burn.BurnId, state), state.PlannedAt, fuse.Fill(step, lead.Words)));
+            var settings = fuse.Fill(step, lead.Words);
+            if (Unsendable(kind, settings) is { } unsendable)
+            {
+                effects.Add(new BurnEffect.Tell(StoryKind.StepFailed, state.BandId, state.StepId, unsendable));
+                return state with { Status = StepStatus.Failed, Reason = unsendable };
+            }
+
+            effects.Add(new BurnEffect.Deliver(state.BandId, state.StepId, step.Kind, kind.Lane, KeyOf(burn.BurnId, state), state.PlannedAt, settings));
             return state with { Status = StepStatus.Sent, Reason = null };
         }).ToList();
         return burn with { Steps = steps };
+    }
+
+    // Words can only be judged with a lead's answers in them.
+    private static string? Unsendable(StepKind kind, IReadOnlyDictionary<string, string> settings)
+    {
+        foreach (var setting in kind.Settings.Where(s => s.Type == SettingType.Words))
+        {
+            var words = settings.GetValueOrDefault(setting.Key) ?? "";
+            if (words.Length == 0) return "with their answers in it, there were no words left to send";
+            if (kind.Lane != Lane.Lead) continue;
+            var size = TextSegments.Count(words);
+            if (size.Segments > TextSegments.Most) return string.Create(CultureInfo.InvariantCulture, $"it came to {size.Segments} segments; at most {TextSegments.Most} go out in one text");
+        }
+
+        return null;
     }
 
     private static string KeyOf(Guid burnId, BurnStep step) => $"{burnId:N}.{step.BandId}.{step.StepId}";

@@ -65,7 +65,7 @@ public static class FictionalNumbers
         ("+447700900", 13, "GB"), // Ofcom: mobile, 07700 900000–900999
         ("+442079460", 13, "GB"), // Ofcom: London, 020 7946 0000–0999
         ("+441632960", 13, "GB"), // Ofcom: no area, 01632 960000–960999
-        ("+3532091", 12, "IE"), // ComReg: 020 91x xxxx
+        ("+3532091", 13, "IE"), // ComReg: 020 91x xxxx
     ];
 
     /// <summary>The country of a fictional number, or <c>null</c> for any other.</summary>

@@ -1,0 +1,111 @@
+using LitFuse.Core.Delivering;
+using LitFuse.Core.Figures;
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Guards;
+using NodaTime;
+using Xunit;
+using static LitFuse.Core.Tests.Fixtures;
+
+namespace LitFuse.Core.Tests;
+
+public sealed class FaultsTests
+{
+    private static readonly FuseDefinition Sound = Fuse(Whenever(Post("post")), Big(Text("text")));
+
+    [Fact]
+    public void A_sound_fuse_has_no_fault() => Assert.Empty(FuseFaults.Find(Sound, Around()));
+
+    public static TheoryData<string, FuseDefinition> Faulty() => new()
+    {
+        { "The fuse has no name.", Sound with { Name = " " } },
+        { "Nothing lights it.", Sound with { LitBy = [] } },
+        { "The form 'gone' is not there.", Sound with { LitBy = [new(LitBy.Submission, ["gone"])] } },
+        { "There is no event 'full-moon'.", Sound with { LitBy = [new("full-moon", ["brackenwheel-test-ride"])] } },
+        { "The age limit is not between 1 hour and 30 days.", Sound with { AgeLimitHours = 0 } },
+        { "There is no band in it.", Sound with { Bands = [] } },
+        { "Nothing happens in 'Always'.", Fuse(Whenever()) },
+        { "The id 'post' is empty, too long or used twice.", Fuse(Whenever(Post("post"), Post("post"))) },
+        { "'Otherwise' has no 'when' to differ from.", Fuse(Otherwise(Post("post"))) },
+        { "In 'Big fleets': there is no rule in it.", Fuse(Big(Post("p")) with { Entry = new(EntryKind.When) }) },
+        { "No form gives a field 'shoe_size'.", Fuse(Big(Post("p")) with { Entry = new(EntryKind.When, new(RuleMatch.All, [new("shoe_size", RuleOp.Filled, [])])) }) },
+        { "'26+' is not a choice of fleet size.", Fuse(Big(Post("p")) with { Entry = new(EntryKind.When, new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["26+"])])) }) },
+        { "The step has no name.", Fuse(Whenever(Post("p") with { Name = "" })) },
+        { "'Post to the ride desk' is not within 90 days of its band.", Fuse(Whenever(Post("p", -1))) },
+        { "There is no step of kind 'pigeon'.", Fuse(Whenever(Post("p") with { Kind = "pigeon" })) },
+        { "The channel '#gone' is not there.", Fuse(Whenever(Post("p") with { Settings = new Dictionary<string, string> { ["channel"] = "#gone", ["words"] = "x" } })) },
+        { "'Post to the ride desk' has no channel.", Fuse(Whenever(Post("p") with { Settings = new Dictionary<string, string> { ["words"] = "x" } })) },
+        { "'Text: someone is on it' speaks of 'lead.shoe_size', which nothing fills.", Fuse(Big(Text("t", words: "{{ lead.shoe_size }}"))) },
+        { "The words of 'Text: someone is on it' cannot be read: there are no words in it.", Fuse(Big(Text("t", words: ""))) },
+    };
+
+    [Theory]
+    [MemberData(nameof(Faulty))]
+    public void Each_fault_says_what_and_how_to_mend_it(string what, FuseDefinition fuse)
+    {
+        var fault = Assert.Single(FuseFaults.Find(fuse, Around()), f => f.What == what);
+        Assert.False(string.IsNullOrEmpty(fault.Mend));
+    }
+
+    [Fact]
+    public void A_list_that_could_not_be_asked_for_is_no_fault() =>
+        Assert.Empty(FuseFaults.Find(Sound, Around() with { Channels = null, People = null }));
+
+    [Fact]
+    public void A_step_without_a_service_to_carry_it_is_a_fault() =>
+        Assert.Contains(FuseFaults.Find(Sound, Around() with { Services = ["ridgeboard"] }), f => f is { StepId: "text", What: "'Text: someone is on it' has no connection to send through." });
+
+    [Theory]
+    [InlineData(200, AttemptEnd.Accepted)]
+    [InlineData(202, AttemptEnd.Accepted)]
+    [InlineData(400, AttemptEnd.Final)]
+    [InlineData(401, AttemptEnd.Final)]
+    [InlineData(404, AttemptEnd.Final)]
+    [InlineData(408, AttemptEnd.Temporary)]
+    [InlineData(429, AttemptEnd.Temporary)]
+    [InlineData(500, AttemptEnd.Temporary)]
+    [InlineData(501, AttemptEnd.Final)]
+    [InlineData(503, AttemptEnd.Temporary)]
+    [InlineData(302, AttemptEnd.Final)] // redirects are not followed
+    public void A_status_is_temporary_or_final(int status, AttemptEnd end) => Assert.Equal(end, Trouble.OfStatus(status));
+
+    [Fact]
+    public void Waits_grow_are_bounded_and_end()
+    {
+        Assert.Equal(Duration.FromSeconds(1), Trouble.WaitAfter(1, 1, null));
+        Assert.Equal(Duration.FromSeconds(0.5), Trouble.WaitAfter(1, 0, null));
+        Assert.Equal(Duration.FromSeconds(8), Trouble.WaitAfter(4, 1, null));
+        Assert.Equal(Duration.FromSeconds(1024), Trouble.WaitAfter(11, 1, null));
+        Assert.Equal(Duration.FromSeconds(90), Trouble.WaitAfter(1, 1, Duration.FromSeconds(90))); // as the service asked
+        Assert.Equal(Duration.FromHours(6), Trouble.WaitAfter(1, 1, Duration.FromDays(9)));
+        Assert.Null(Trouble.WaitAfter(Trouble.MostAttempts, 1, null));
+    }
+
+    [Fact]
+    public void A_webhook_is_signed_and_checked()
+    {
+        byte[] secret = [1, 2, 3], body = [4, 5];
+        var now = At("24 12:00:00");
+        var stamp = now.ToUnixTimeSeconds();
+        var good = WebhookSignature.Sign(secret, "n1", stamp, body);
+        string? Fault(byte[]? with_ = null, string? id = "n1", string? at = null, string? signature = null, byte[]? of = null) =>
+            WebhookSignature.Fault(with_ ?? secret, id, at ?? $"{stamp}", signature ?? good, of ?? body, now);
+        Assert.Null(Fault());
+        Assert.Null(Fault(signature: "v1,AAAA " + good)); // several signatures while a secret changes
+        Assert.NotNull(Fault(with_: [9]));
+        Assert.NotNull(Fault(of: [4, 6]));
+        Assert.NotNull(Fault(id: "n2"));
+        Assert.NotNull(Fault(id: null));
+        Assert.NotNull(Fault(at: "soon"));
+        Assert.NotNull(WebhookSignature.Fault(secret, "n1", $"{stamp}", good, body, now + Duration.FromMinutes(6)));
+    }
+
+    [Theory]
+    [InlineData("1|2|3|4", 0.5, 2.5)]
+    [InlineData("5", 0.99, 5.0)]
+    [InlineData("1|2|3|4|5", 0, 1.0)]
+    [InlineData("4|1|3|2", 1, 4.0)]
+    public void Percentiles_lie_between_neighbours(string values, double share, double at) => Assert.Equal(at, Percentiles.At([.. values.Split('|').Select(double.Parse)], share));
+
+    [Fact]
+    public void Of_nothing_there_is_no_percentile() => Assert.Null(Percentiles.At([], 0.5));
+}
