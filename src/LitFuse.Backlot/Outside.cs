@@ -35,7 +35,9 @@ public static class Outside
     }
 
     /// <summary>Composes it without starting it.</summary>
-    public static WebApplication Build(string[] args)
+    /// <param name="args">As on the command line.</param>
+    /// <param name="replace">Replaces services; for tests that move the clock.</param>
+    public static WebApplication Build(string[] args, Action<IServiceCollection>? replace = null)
     {
         var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
         string Setting(string name, string fallback) => builder.Configuration[name] ?? builder.Configuration["BACKLOT_" + name.Replace("-", "", StringComparison.Ordinal).ToUpperInvariant()] ?? fallback;
@@ -50,6 +52,7 @@ public static class Outside
         builder.Services.AddHttpClient();
         builder.Services.AddHostedService(p => p.GetRequiredService<Carrier>());
 
+        replace?.Invoke(builder.Services);
         var app = builder.Build();
         app.UseMiddleware<FaultMiddleware>();
         FaultBoard.Map(app);

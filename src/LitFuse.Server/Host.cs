@@ -42,20 +42,22 @@ public static class Host
             await Console.Error.WriteLineAsync("Lit Fuse cannot start: " + e.Message);
             return 2;
         }
-        catch (Exception e) when (Problems.IsDatabaseDown(e))
-        {
-            await Console.Error.WriteLineAsync($"Lit Fuse cannot start: PostgreSQL does not answer ({e.GetBaseException().Message}). Start it (./demo does), or set LITFUSE_DB to where it is.");
-            return 2;
-        }
         catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
         {
             await Console.Error.WriteLineAsync($"Lit Fuse cannot start: {e.InnerException.Message}. Something else has that port; stop it, or choose another with --url http://127.0.0.1:PORT.");
             return 2;
         }
+        catch (Exception e) when (Problems.IsDatabaseDown(e))
+        {
+            await Console.Error.WriteLineAsync($"Lit Fuse cannot start: PostgreSQL does not answer ({e.GetBaseException().Message}). Start it (./demo does), or set LITFUSE_DB to where it is.");
+            return 2;
+        }
     }
 
     /// <summary>Composes the application without starting it.</summary>
-    public static WebApplication Build(string[] args)
+    /// <param name="args">As on the command line.</param>
+    /// <param name="replace">Replaces services; for tests that move the clock.</param>
+    public static WebApplication Build(string[] args, Action<IServiceCollection>? replace = null)
     {
         var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
         var settings = Settings.Read(builder.Configuration, args);
@@ -68,6 +70,7 @@ public static class Host
             k.Limits.MaxRequestBodySize = 2 * 1024 * 1024;
         });
         AddServices(builder.Services, settings);
+        replace?.Invoke(builder.Services);
         var app = builder.Build();
         Use(app, settings);
         return app;

@@ -30,7 +30,6 @@ public static class Problems
     public static readonly ProblemKind DraftMoved = new("draft-moved", 409, "Someone else saved this draft after you opened it.", "Reload to see their version, then make your change again.");
     public static readonly ProblemKind CannotArm = new("cannot-arm", 422, "The fuse has faults and cannot be armed.", "Mend what is listed in faults.");
     public static readonly ProblemKind BadSignature = new("bad-signature", 401, "The signature of this notice is not right.", "Sign by the Standard Webhooks scheme with the connection's secret.");
-    public static readonly ProblemKind ServiceDown = new("service-down", 502, "The outside service did not answer.", "Check that it runs (the Backlot: ./demo starts it) and try again.");
     public static readonly ProblemKind Broken = new("broken", 500, "Something broke on our side.", "Try again; if it stays, the server's log has the trace.");
 
     /// <summary>All of them.</summary>
@@ -69,7 +68,7 @@ public static class Problems
         for (var e = error; e is not null; e = e.InnerException)
         {
             if (e is PostgresException { SqlState: var state }) return state.StartsWith("57P", StringComparison.Ordinal) || state.StartsWith("08", StringComparison.Ordinal);
-            if (e is NpgsqlException or System.Net.Sockets.SocketException) return true;
+            if (e is NpgsqlException) return true;
         }
 
         return false;

@@ -2,6 +2,8 @@ using System.Buffers;
 using System.Threading.RateLimiting;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.OpenApi;
+using Microsoft.OpenApi;
 
 namespace LitFuse.Server.Features.Intake;
 
@@ -32,11 +34,23 @@ public static class IntakeEndpoint
         app.MapPost("/in/{formKey}", ReceiveAsync).OpenToAnyone("visitors and programs send submissions here, each to a form's own key")
             .WithTags("Intake").WithSummary("Send a submission")
             .WithDescription("JSON, urlencoded or multipart, at most 256 KB. Answers 202 with a receipt once it is on disk; a browser is sent on with 303. The same `id` (or `Idempotency-Key`) with the same content has one effect.")
-            .Accepts<Dictionary<string, string>>("application/json", "application/x-www-form-urlencoded", "multipart/form-data")
+            .AddOpenApiOperationTransformer(DescribeBody)
             .Produces<IntakeReceipt>(202).ProducesProblem(404).ProducesProblem(413).ProducesProblem(429).ProducesProblem(503)
             .ShortCircuit();
         app.MapMethods("/in/{formKey}", ["OPTIONS"], static (HttpContext http) => Preflight(http)).ShortCircuit().OpenToAnyone("browsers ask before an embedded form posts").ExcludeFromDescription();
         app.MapGet("/in/{formKey}", static (HttpContext http) => ForVisitorAsync(http, 405, "This address takes forms; it is not a page.", "Go back to the page with the form and send it from there.")).ShortCircuit().OpenToAnyone("a visitor who reloads lands here").ExcludeFromDescription();
+    }
+
+    // Described by hand: saying it to the router would make it refuse other content types, which must be kept and shown.
+    private static Task DescribeBody(OpenApiOperation operation, OpenApiOperationTransformerContext context, CancellationToken stop)
+    {
+        OpenApiMediaType Answers() => new() { Schema = new OpenApiSchema { Type = JsonSchemaType.Object, AdditionalProperties = new OpenApiSchema { Type = JsonSchemaType.String } } };
+        operation.RequestBody = new OpenApiRequestBody
+        {
+            Required = true,
+            Content = new Dictionary<string, OpenApiMediaType>(StringComparer.Ordinal) { ["application/json"] = Answers(), ["application/x-www-form-urlencoded"] = Answers(), ["multipart/form-data"] = Answers() },
+        };
+        return Task.CompletedTask;
     }
 
     private static async Task ReceiveAsync(HttpContext http, string formKey, FormDirectory forms, IntakeWriter writer, IntakeGate gate)

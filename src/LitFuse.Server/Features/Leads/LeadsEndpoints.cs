@@ -79,7 +79,7 @@ public static class LeadsEndpoints
         foreach (var word in (q ?? "").ToLowerInvariant().Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(6))
         {
             var pattern = $"%{word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%";
-            leads = leads.Where(l => EF.Functions.Like(l.SearchText, pattern));
+            leads = leads.Where(l => EF.Functions.Like(l.SearchText, pattern, "\\"));
         }
 
         switch (state)

@@ -1,0 +1,267 @@
+using System.Collections.Concurrent;
+using System.Diagnostics;
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Demo;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using Xunit;
+
+namespace LitFuse.Server.Tests;
+
+public sealed class EngineTests(World world) : IClassFixture<World>
+{
+    [Fact]
+    public async Task A_worker_that_lost_its_lease_changes_nothing()
+    {
+        // A delivery of the past, put back on the table for a connection the world's own worker never looks at again.
+        var id = await world.InsideAsync(async s =>
+        {
+            var db = s.GetRequiredService<AppDb>();
+            var delivery = await db.Deliveries.FirstAsync(d => d.Status == DeliveryStatus.Done);
+            (delivery.Status, delivery.Attempts, delivery.LeasedBy, delivery.LeasedUntil) = (DeliveryStatus.Sending, 1, "one", world.Now + Duration.FromHours(1));
+            await db.SaveChangesAsync();
+            return delivery.Id;
+        });
+        var nothing = new AttemptAnswer(Spent: true, null, null, null);
+        async Task<bool> End(string worker, int attempt) => await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().EndAsync(new(id, Guid.Empty, attempt), worker, DeliveryStatus.Done, "took it", world.Now, world.Now, nothing, CancellationToken.None));
+        Assert.False(await End("two", 1)); // another worker
+        Assert.False(await End("one", 2)); // an attempt that is not the present one
+        Assert.Equal(0, await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RenewAsync("two", [id], world.Now, CancellationToken.None)));
+        Assert.True(await End("one", 1));
+        Assert.False(await End("one", 1)); // it has ended
+    }
+
+    [Fact]
+    public async Task Two_claim_the_same_table_and_nothing_is_claimed_twice()
+    {
+        var connection = await world.InsideAsync(async s =>
+        {
+            var db = s.GetRequiredService<AppDb>();
+            // A connection of its own, so that the world's worker finds no work: its deliveries are due far ahead of its clock.
+            var old = await db.Deliveries.AsNoTracking().FirstAsync();
+            var template = await db.Connections.AsNoTracking().FirstAsync(c => c.Id == old.ConnectionId);
+            var made = new Connection { Id = Guid.NewGuid(), ClientId = template.ClientId, Kind = "ridgeboard", Name = "Spare", BaseUrl = template.BaseUrl, Secret = template.Secret };
+            db.Connections.Add(made);
+            for (var i = 0; i < 120; i++)
+            {
+                db.Deliveries.Add(new() { Id = Guid.NewGuid(), ClientId = made.ClientId, LeadId = old.LeadId, ConnectionId = made.Id, Kind = "channel-post", Key = $"spare-{i}", PlannedAt = world.Now, MadeAt = world.Now, DueAt = world.Now + Duration.FromDays(1) });
+            }
+
+            await db.SaveChangesAsync();
+            return made.Id;
+        });
+        var claimed = new ConcurrentBag<Guid>();
+        var ahead = world.Now + Duration.FromDays(2);
+        await Task.WhenAll(Enumerable.Range(0, 6).Select(w => Task.Run(async () =>
+        {
+            for (var i = 0; i < 10; i++)
+            {
+                foreach (var c in await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().ClaimAsync($"w{w}", [connection], [7], ahead, CancellationToken.None))) claimed.Add(c.Id);
+            }
+        })));
+        Assert.Equal(120, claimed.Count);
+        Assert.Equal(120, claimed.Distinct().Count());
+
+        // A lease that runs out gives it back.
+        Assert.Equal(120, await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RecoverAsync(ahead + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None)));
+        await World.SqlAsync(new Npgsql.NpgsqlConnectionStringBuilder(world.ConnectionString).Database!, "delete from deliveries where key like 'spare-%'");
+    }
+
+    [Fact]
+    public void One_connection_that_fails_rests_alone_and_is_tried_with_one()
+    {
+        var slots = new ConnectionSlots();
+        var (bad, good) = (Guid.NewGuid(), Guid.NewGuid());
+        var now = world.Now;
+        for (var i = 0; i < ConnectionSlots.Trips; i++)
+        {
+            slots.Begin(bad);
+            slots.End(bad, failed: true, now);
+        }
+
+        Assert.Equal(0, slots.Free(bad, now));
+        Assert.Equal(ConnectionSlots.Wide, slots.Free(good, now));
+        var after = slots.RestsUntil(bad, now)!.Value;
+        Assert.Equal(1, slots.Free(bad, after));
+        slots.Begin(bad);
+        Assert.Equal(0, slots.Free(bad, after));
+        slots.End(bad, failed: false, after);
+        Assert.Equal(ConnectionSlots.Wide, slots.Free(bad, after));
+    }
+
+    [Theory]
+    [InlineData("127.0.0.1", false)]
+    [InlineData("10.1.2.3", false)]
+    [InlineData("172.20.0.1", false)]
+    [InlineData("192.168.1.1", false)]
+    [InlineData("169.254.169.254", false)] // where clouds keep their secrets
+    [InlineData("100.64.0.1", false)]
+    [InlineData("::1", false)]
+    [InlineData("fe80::1", false)]
+    [InlineData("fd00::1", false)]
+    [InlineData("::ffff:10.0.0.1", false)]
+    [InlineData("203.0.114.7", true)]
+    [InlineData("2001:db9::1", true)]
+    public void Outbound_calls_go_to_public_addresses_alone(string address, bool allowed)
+    {
+        Assert.Equal(allowed, Outbound.Fault(IPAddress.Parse(address), new OutboundRules()) is null);
+        Assert.Null(Outbound.Fault(IPAddress.Parse(address), new OutboundRules { AllowPrivate = true }));
+    }
+
+    [Fact]
+    public async Task The_demonstration_is_lived_by_the_engine()
+    {
+        var figures = await world.InsideAsync(async s =>
+        {
+            var db = s.GetRequiredService<AppDb>();
+            return (Leads: await db.Leads.CountAsync(), Burns: await db.Burns.CountAsync(), Texts: await db.Deliveries.CountAsync(d => d.Kind == "text"),
+                Night: (await db.Story.Where(e => e.Kind == Core.Stories.StoryKind.StepWaits).Select(e => e.At).ToListAsync()).Count, Spend: await db.SpendDays.CountAsync(),
+                Touched: await db.Leads.CountAsync(l => l.FirstTouchAt != null));
+        });
+        Assert.True(figures.Leads > 100 && figures.Burns >= figures.Leads && figures.Texts > 10 && figures.Night > 0 && figures.Touched > figures.Leads / 2, $"{figures}");
+        Assert.Equal(91 * 10, figures.Spend); // each day, each form's campaign
+        Assert.Equal(8, DemoCast.People.Count);
+    }
+
+    [Fact]
+    public async Task The_model_and_the_migrations_agree() =>
+        Assert.False(await world.InsideAsync(s => Task.FromResult(s.GetRequiredService<AppDb>().Database.HasPendingModelChanges())));
+
+    [Fact]
+    public async Task Secrets_do_not_lie_readable_in_the_database()
+    {
+        var stored = await world.InsideAsync(async s => await s.GetRequiredService<AppDb>().Connections.Select(c => c.Secret + c.NoticeSecret).ToListAsync());
+        Assert.All(stored, s => Assert.DoesNotContain("backlot-demo", s, StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task The_catalogue_of_errors_is_the_one_in_the_docs()
+    {
+        var docs = await File.ReadAllTextAsync(Path.Combine(Root.Path, "docs/errors.md"));
+        Assert.All(Problems.All, p => Assert.Contains($"| `{p.Code}` | {p.Status} | {p.Title} | {p.Mend} |", docs, StringComparison.Ordinal));
+        Assert.Equal(Problems.All.Count, docs.Split('\n').Count(l => l.StartsWith("| `", StringComparison.Ordinal)));
+    }
+}
+
+/// <summary>The program as it is started and killed.</summary>
+public sealed class ProcessTests(World world) : IClassFixture<World>
+{
+    private static readonly string Binary = Path.GetFullPath(Path.Combine(AppContext.BaseDirectory, "../../LitFuse.Server", Path.GetFileName(AppContext.BaseDirectory.TrimEnd('/')), "LitFuse.Server"));
+
+    private Process Start(string url, string? db = null) => Process.Start(new ProcessStartInfo(Binary)
+    {
+        ArgumentList = { "--url", url, "--backlot-url", world.BacklotUrl, "--allow-private", "true", "--demo", "true", "--db", db ?? world.ConnectionString, "--clock-shift", $"{(world.Time.GetUtcNow() - DateTimeOffset.UtcNow).TotalSeconds:0}" },
+        RedirectStandardError = true,
+        RedirectStandardOutput = true,
+    })!;
+
+    private static async Task ReadyAsync(HttpClient http)
+    {
+        for (var tries = 0; tries < 600; tries++)
+        {
+            try
+            {
+                if ((await http.GetAsync("/health/ready")).IsSuccessStatusCode) return;
+            }
+            catch (HttpRequestException)
+            {
+                // Not there yet.
+            }
+
+            await Task.Delay(50);
+        }
+
+        throw new Xunit.Sdk.XunitException("The server did not come up within 30 s.");
+    }
+
+    [Fact]
+    public async Task Killed_in_the_middle_it_loses_nothing_and_doubles_nothing()
+    {
+        await world.App.StopAsync(); // the killed one works alone
+        var url = $"http://127.0.0.1:{World.FreePort()}";
+        using var http = new HttpClient { BaseAddress = new Uri(url), Timeout = TimeSpan.FromSeconds(5) };
+        var acknowledged = new ConcurrentBag<string>();
+        var process = Start(url);
+        await ReadyAsync(http);
+        var over = DateTimeOffset.UtcNow + TimeSpan.FromSeconds(9);
+        var sending = Enumerable.Range(0, 8).Select(w => Task.Run(async () =>
+        {
+            for (var i = 0; DateTimeOffset.UtcNow < over; i++)
+            {
+                var mark = $"mark-{w}-{i}-end";
+                try
+                {
+                    var answer = await http.PostAsJsonAsync($"/in/{World.Form}", new { id = mark, first_name = "Ines", last_name = mark, email = $"{mark}@example.com", fleet_size = "4–9", cargo = "food" });
+                    if (answer.StatusCode == HttpStatusCode.Accepted) acknowledged.Add(mark);
+                }
+                catch (Exception e) when (e is HttpRequestException or TaskCanceledException)
+                {
+                    await Task.Delay(50); // killed: nothing was promised
+                }
+
+                await Task.Delay(60);
+            }
+        })).ToList();
+        for (var kills = 0; kills < 2; kills++)
+        {
+            await Task.Delay(1500);
+            process.Kill(); // SIGKILL
+            await process.WaitForExitAsync();
+            process = Start(url);
+            await ReadyAsync(http);
+        }
+
+        await Task.WhenAll(sending);
+        try
+        {
+            Assert.True(acknowledged.Count > 100, $"only {acknowledged.Count} were acknowledged");
+            var counts = new Dictionary<string, int>(StringComparer.Ordinal);
+            for (var tries = 0; tries < 300; tries++)
+            {
+                var posts = (await world.Backlot.GetFromJsonAsync<List<JsonElement>>("/api/ridgeboard/posts?channel=%23ride-desk"))!;
+                counts = posts.SelectMany(p => System.Text.RegularExpressions.Regex.Matches(p.Text("text")!, @"First name: Ines\nLast name: (mark-\d+-\d+-end)").Select(m => m.Groups[1].Value)).GroupBy(m => m, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Count(), StringComparer.Ordinal);
+                if (acknowledged.All(counts.ContainsKey)) break;
+                await Task.Delay(100);
+            }
+
+            Assert.DoesNotContain(acknowledged, m => !counts.ContainsKey(m));
+            Assert.DoesNotContain(counts, c => c.Value != 1);
+        }
+        finally
+        {
+            process.Kill();
+            await process.WaitForExitAsync();
+        }
+    }
+
+    [Theory]
+    [InlineData("--role", "boss", "--role is 'all', 'web' or 'worker'")]
+    [InlineData("--url", "somewhere", "--url needs an address")]
+    [InlineData("--db", "Host=127.0.0.1;Port=1;Username=x;Timeout=2", "PostgreSQL does not answer")]
+    public async Task What_keeps_it_from_starting_is_said_in_a_sentence(string name, string value, string said)
+    {
+        using var process = Process.Start(new ProcessStartInfo(Binary) { ArgumentList = { name, value }, RedirectStandardError = true, RedirectStandardOutput = true })!;
+        var error = await process.StandardError.ReadToEndAsync();
+        await process.WaitForExitAsync();
+        Assert.Equal(2, process.ExitCode);
+        Assert.Contains("Lit Fuse cannot start: ", error, StringComparison.Ordinal);
+        Assert.Contains(said, error, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_taken_port_is_said_in_a_sentence()
+    {
+        using var taken = new System.Net.Sockets.TcpListener(IPAddress.Loopback, 0);
+        taken.Start();
+        using var process = Start($"http://127.0.0.1:{((IPEndPoint)taken.LocalEndpoint).Port}");
+        var error = await process.StandardError.ReadToEndAsync();
+        await process.WaitForExitAsync();
+        Assert.Equal(2, process.ExitCode);
+        Assert.Contains("Something else has that port", error, StringComparison.Ordinal);
+    }
+}

@@ -1,0 +1,232 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Net.Sockets;
+using System.Text.Json;
+using LitFuse.Backlot;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using Npgsql;
+using Xunit;
+
+namespace LitFuse.Server.Tests;
+
+/// <summary>Real time that a test can move on. The loops sleep by real time, so moving it also wakes them.</summary>
+public sealed class MovableTime(TimeSpan shift) : TimeProvider
+{
+    private TimeSpan moved = shift;
+
+    public Action Moved { get; set; } = static () => { };
+
+    public override DateTimeOffset GetUtcNow() => base.GetUtcNow() + moved;
+
+    public void Move(TimeSpan on)
+    {
+        moved += on;
+        Moved();
+    }
+}
+
+/// <summary>
+/// Real HTTP, real PostgreSQL, the real Backlot, and a clock that stands at noon in London when the world begins.
+/// Each world has a database of its own, copied from one that holds a small demonstration.
+/// </summary>
+public class World : IAsyncLifetime
+{
+    public const string Form = "brackenwheel-test-ride";
+    private static readonly Lazy<Task<string>> Template = new(MakeTemplateAsync);
+    private static int worlds;
+    private readonly string database = $"litfuse_w{Environment.ProcessId}_{Interlocked.Increment(ref worlds)}";
+    private WebApplication? outside;
+
+    public WebApplication App { get; private set; } = null!;
+
+    public MovableTime Time { get; } = Noon();
+
+    public string Url { get; } = $"http://127.0.0.1:{FreePort()}";
+
+    public string BacklotUrl { get; } = $"http://127.0.0.1:{FreePort()}";
+
+    /// <summary>A caller without an account that follows no redirects.</summary>
+    public HttpClient Anyone { get; private set; } = null!;
+
+    public HttpClient Backlot { get; private set; } = null!;
+
+    public string ConnectionString => ConnectionTo(database);
+
+    protected virtual string[] MoreSettings => [];
+
+    public static string Cluster { get; } = Environment.GetEnvironmentVariable("LITFUSE_TEST_DB") ?? throw new InvalidOperationException("LITFUSE_TEST_DB is not set; ./test starts a cluster and sets it.");
+
+    public async ValueTask InitializeAsync()
+    {
+        var template = await Template.Value;
+        await SqlAsync("postgres", $"create database {database} template {template}");
+        outside = Outside.Build(["--url", BacklotUrl, "--server-url", Url], s => s.AddSingleton<TimeProvider>(Time));
+        await outside.StartAsync();
+        App = Host.Build(
+            ["--url", Url, "--backlot-url", BacklotUrl, "--demo", "true", "--allow-private", "true", "--db", ConnectionString, .. MoreSettings],
+            s => s.AddSingleton<TimeProvider>(Time));
+        await Startup.PrepareAsync(App.Services, CancellationToken.None);
+        await App.StartAsync();
+        Time.Moved = () => App.Services.GetRequiredService<Signals>().All();
+        Anyone = NewClient();
+        Backlot = new HttpClient { BaseAddress = new Uri(BacklotUrl) };
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        GC.SuppressFinalize(this);
+        await App.StopAsync();
+        await App.DisposeAsync();
+        if (outside is not null)
+        {
+            await outside.StopAsync();
+            await outside.DisposeAsync();
+        }
+
+        await SqlAsync("postgres", $"drop database {database} with (force)");
+    }
+
+    public HttpClient NewClient() => new(new SocketsHttpHandler { AllowAutoRedirect = false }) { BaseAddress = new Uri(Url) };
+
+    /// <summary>A caller signed in, which sends the antiforgery token along.</summary>
+    public async Task<HttpClient> AsAsync(string email)
+    {
+        var cookies = new CookieContainer();
+        var client = new HttpClient(new SocketsHttpHandler { CookieContainer = cookies, AllowAutoRedirect = false }) { BaseAddress = new Uri(Url) };
+        var answer = await client.PostAsJsonAsync("/api/session", new { email, password = "strike-a-light-5080" });
+        answer.EnsureSuccessStatusCode();
+        client.DefaultRequestHeaders.Add("X-XSRF-TOKEN", WebUtility.UrlDecode(cookies.GetCookies(new Uri(Url))["XSRF-TOKEN"]!.Value));
+        return client;
+    }
+
+    public Task<HttpClient> NoorAsync() => AsAsync("noor@quillonstreet.example");
+
+    public Task<HttpClient> ImkeAsync() => AsAsync("imke@brackenwheel.example");
+
+    private int people;
+
+    /// <summary>Answers of a person nobody has seen yet, with a number from a range for drama (Ofcom: Leeds) that the demonstration does not use.</summary>
+    public Dictionary<string, string> Person(string fleet = "4–9")
+    {
+        var n = Interlocked.Increment(ref people);
+        return new() { ["first_name"] = "Ines", ["last_name"] = $"Calloway-{database[^1]}{n}", ["email"] = $"ines.{n}@calloway.example.com", ["phone"] = $"0113 496 0{n:000}", ["fleet_size"] = fleet, ["cargo"] = "food" };
+    }
+
+    /// <summary>A person's number as texts are sent to it.</summary>
+    public static string E164(Dictionary<string, string> person) => "+44" + person["phone"].Replace(" ", "", StringComparison.Ordinal)[1..];
+
+    /// <summary>Sends a submission as a program does.</summary>
+    public async Task<HttpResponseMessage> SubmitAsync(object answers, string form = Form, string? key = null)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"/in/{form}") { Content = JsonContent.Create(answers) };
+        if (key is not null) request.Headers.Add("Idempotency-Key", key);
+        return await Anyone.SendAsync(request);
+    }
+
+    /// <summary>Sends a submission and waits for its lead.</summary>
+    public async Task<JsonElement> LeadOfAsync(HttpClient noor, Dictionary<string, string> answers, string form = Form)
+    {
+        var answer = await SubmitAsync(answers, form);
+        Assert.Equal(HttpStatusCode.Accepted, answer.StatusCode);
+        return await EventuallyAsync(async () => (await noor.GetFromJsonAsync<JsonElement>($"/api/leads?q={answers["email"]}")).GetProperty("items").EnumerateArray().Cast<JsonElement?>().FirstOrDefault(), "the lead");
+    }
+
+    public async Task<List<JsonElement>> StoryAsync(HttpClient noor, string leadId) =>
+        [.. (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{leadId}")).GetProperty("story").EnumerateArray()];
+
+    /// <summary>Waits for a line of this kind in a lead's story.</summary>
+    public Task<JsonElement> ToldAsync(HttpClient noor, string leadId, string kind, string? step = null) =>
+        EventuallyAsync(async () => (await StoryAsync(noor, leadId)).Where(l => l.Text("kind") == kind && (step is null || l.Text("step") == step)).Cast<JsonElement?>().FirstOrDefault(), $"'{kind}' in the story");
+
+    public async Task<List<JsonElement>> PostsAsync(string channel, string containing) =>
+        [.. (await Backlot.GetFromJsonAsync<List<JsonElement>>($"/api/ridgeboard/posts?channel={Uri.EscapeDataString(channel)}"))!.Where(p => p.Text("text")!.Contains(containing, StringComparison.Ordinal))];
+
+    public async Task<List<JsonElement>> TextsAsync(string to) => (await Backlot.GetFromJsonAsync<List<JsonElement>>($"/api/copperline/messages?to={Uri.EscapeDataString(to)}"))!;
+
+    public async Task FaultAsync(string service, string mode) => (await Backlot.PutAsJsonAsync($"/api/faults/{service}", new { mode })).EnsureSuccessStatusCode();
+
+    public Task WorksAgainAsync() => Backlot.DeleteAsync("/api/faults");
+
+    /// <summary>Asks until there is an answer; after ten seconds says what was missing.</summary>
+    public static async Task<T> EventuallyAsync<T>(Func<Task<T?>> ask, string what)
+        where T : struct
+    {
+        for (var tries = 0; tries < 500; tries++)
+        {
+            if (await ask() is { } answer) return answer;
+            await Task.Delay(20);
+        }
+
+        throw new Xunit.Sdk.XunitException($"There was no {what} within ten seconds.");
+    }
+
+    public static Task EventuallyAsync(Func<Task<bool>> holds, string what) =>
+        EventuallyAsync(async () => await holds() ? true : (bool?)null, what);
+
+    /// <summary>Runs with a scope that sees every client.</summary>
+    public async Task<T> InsideAsync<T>(Func<IServiceProvider, Task<T>> use)
+    {
+        await using var scope = App.Services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
+        return await use(scope.ServiceProvider);
+    }
+
+    public Instant Now => Time.Now();
+
+    public static int FreePort()
+    {
+        using var listener = new TcpListener(IPAddress.Loopback, 0);
+        listener.Start();
+        return ((IPEndPoint)listener.LocalEndpoint).Port;
+    }
+
+    public static string ConnectionTo(string database) => new NpgsqlConnectionStringBuilder(Cluster) { Database = database }.ConnectionString;
+
+    public static async Task SqlAsync(string database, string sql)
+    {
+        await using var connection = new NpgsqlConnection(ConnectionTo(database) + ";Pooling=false");
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand(sql, connection);
+        await command.ExecuteNonQueryAsync();
+    }
+
+    public static MovableTime Noon()
+    {
+        var zone = DateTimeZoneProviders.Tzdb["Europe/London"];
+        var now = SystemClock.Instance.GetCurrentInstant();
+        var noon = now.InZone(zone).Date.At(new LocalTime(12, 0)).InZoneLeniently(zone).ToInstant();
+        return new((noon - now).ToTimeSpan());
+    }
+
+    private static async Task<string> MakeTemplateAsync()
+    {
+        var name = $"litfuse_t{Environment.ProcessId}";
+        await SqlAsync("postgres", $"create database {name}");
+        await using var app = Host.Build(["--url", $"http://127.0.0.1:{FreePort()}", "--demo", "true", "--demo-share", "0.02", "--db", ConnectionTo(name) + ";Pooling=false"], s => s.AddSingleton<TimeProvider>(Noon()));
+        await Startup.PrepareAsync(app.Services, CancellationToken.None);
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => SqlAsync("postgres", $"drop database if exists {name} with (force)").Wait(TimeSpan.FromSeconds(5));
+        return name;
+    }
+}
+
+internal static class Json
+{
+    public static string? Text(this JsonElement element, string property) =>
+        element.TryGetProperty(property, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
+
+    public static async Task<JsonElement> BodyAsync(this HttpResponseMessage answer) => JsonDocument.Parse(await answer.Content.ReadAsStringAsync()).RootElement;
+
+    /// <summary>The code of a refusal, with its status checked and its mend there.</summary>
+    public static async Task<string?> RefusalAsync(this HttpResponseMessage answer, HttpStatusCode status)
+    {
+        Assert.Equal(status, answer.StatusCode);
+        Assert.Equal("application/problem+json", answer.Content.Headers.ContentType?.MediaType);
+        var problem = await answer.BodyAsync();
+        Assert.False(string.IsNullOrEmpty(problem.Text("mend")));
+        return problem.Text("code");
+    }
+}
