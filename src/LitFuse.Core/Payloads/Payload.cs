@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
@@ -121,12 +122,21 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
     public byte[] Digest(ReadOnlySpan<byte> raw)
     {
         if (Unreadable is not null) return SHA256.HashData(raw);
-        var text = new StringBuilder();
-        foreach (var (field, value) in Answers.OrderBy(a => a.Field, StringComparer.Ordinal))
+        var sorted = new Answer[Answers.Count];
+        for (var i = 0; i < sorted.Length; i++) sorted[i] = Answers[i];
+        Array.Sort(sorted, static (a, b) => string.CompareOrdinal(a.Field, b.Field));
+        var text = ArrayPool<byte>.Shared.Rent(sorted.Sum(static a => Encoding.UTF8.GetMaxByteCount(a.Field.Length + a.Value.Length + 2)));
+        var length = 0;
+        foreach (var (field, value) in sorted)
         {
-            text.Append(field).Append('\u001f').Append(value).Append('\u001e');
+            length += Encoding.UTF8.GetBytes(field, text.AsSpan(length));
+            text[length++] = 0x1f;
+            length += Encoding.UTF8.GetBytes(value, text.AsSpan(length));
+            text[length++] = 0x1e;
         }
 
-        return SHA256.HashData(Encoding.UTF8.GetBytes(text.ToString()));
+        var digest = SHA256.HashData(text.AsSpan(0, length));
+        ArrayPool<byte>.Shared.Return(text);
+        return digest;
     }
 }

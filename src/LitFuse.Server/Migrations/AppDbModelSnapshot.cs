@@ -666,10 +666,11 @@ namespace LitFuse.Server.Migrations
 
                     b.HasIndex("FormId", "OwnId")
                         .HasDatabaseName("ix_submissions_form_id_own_id")
-                        .HasFilter("own_id is not null");
+                        .HasFilter("lead_id is not null");
 
                     b.HasIndex("FormId", "ReceivedAt")
-                        .HasDatabaseName("ix_submissions_form_id_received_at");
+                        .HasDatabaseName("ix_submissions_form_id_received_at")
+                        .HasFilter("status <> 'received'");
 
                     b.ToTable("submissions", (string)null);
                 });
@@ -1194,16 +1195,6 @@ namespace LitFuse.Server.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_fuse_versions_fuses_fuse_id");
-                });
-
-            modelBuilder.Entity("LitFuse.Server.Features.Intake.Submission", b =>
-                {
-                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
-                        .WithMany()
-                        .HasForeignKey("FormId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_submissions_forms_form_id");
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Leads.Lead", b =>

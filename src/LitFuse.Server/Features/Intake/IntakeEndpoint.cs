@@ -111,7 +111,10 @@ public static class IntakeEndpoint
         if (!IsBrowser(http))
         {
             http.Response.StatusCode = 202;
-            await http.Response.WriteAsJsonAsync(new IntakeReceipt(stored.Receipt.ToString("N"), form.ThankYouUrl), IntakeJson.Default.IntakeReceipt);
+            var body = System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new IntakeReceipt(stored.Receipt.ToString("N"), form.ThankYouUrl), IntakeJson.Default.IntakeReceipt);
+            http.Response.ContentType = "application/json; charset=utf-8";
+            http.Response.ContentLength = body.Length;
+            await http.Response.Body.WriteAsync(body);
             return;
         }
 

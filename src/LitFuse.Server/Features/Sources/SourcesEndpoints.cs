@@ -53,7 +53,11 @@ public static class SourcesEndpoints
         var row = (await RowsAsync(db, db.Forms.Where(f => f.Id == formId), stop))[0];
         var map = await db.FormMaps.AsNoTracking().Where(m => m.FormId == formId).OrderByDescending(m => m.Version).FirstOrDefaultAsync(stop);
         var people = await db.PeopleAsync([map?.ConfirmedBy], stop);
-        var came = await db.Submissions.AsNoTracking().Where(s => s.FormId == formId).OrderByDescending(s => s.ReceivedAt).Take(Samples).ToListAsync(stop);
+        // Two questions, each with an index of its own: what has been read, and what is about to be.
+        var all = db.Submissions.AsNoTracking().Where(s => s.FormId == formId);
+        var came = (await all.Where(s => s.Status == SubmissionStatus.Received).OrderByDescending(s => s.DueAt).Take(Samples).ToListAsync(stop))
+            .Concat(await all.Where(s => s.Status != SubmissionStatus.Received).OrderByDescending(s => s.ReceivedAt).Take(Samples).ToListAsync(stop))
+            .OrderByDescending(s => s.ReceivedAt).Take(Samples).ToList();
         var samples = new List<FormSample>(came.Count);
         foreach (var s in came)
         {

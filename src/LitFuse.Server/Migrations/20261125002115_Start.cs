@@ -134,6 +134,29 @@ namespace LitFuse.Server.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "submissions",
+                columns: table => new
+                {
+                    id = table.Column<Guid>(type: "uuid", nullable: false),
+                    client_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    form_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    received_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    content_type = table.Column<string>(type: "text", nullable: false),
+                    raw = table.Column<byte[]>(type: "bytea", nullable: false),
+                    own_id = table.Column<string>(type: "text", nullable: true),
+                    dedupe_key = table.Column<byte[]>(type: "bytea", nullable: false),
+                    status = table.Column<string>(type: "text", nullable: false),
+                    reason = table.Column<string>(type: "text", nullable: true),
+                    attempts = table.Column<int>(type: "integer", nullable: false),
+                    due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    lead_id = table.Column<Guid>(type: "uuid", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_submissions", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "users",
                 columns: table => new
                 {
@@ -341,35 +364,6 @@ namespace LitFuse.Server.Migrations
                     table.PrimaryKey("pk_leads", x => x.id);
                     table.ForeignKey(
                         name: "fk_leads_forms_form_id",
-                        column: x => x.form_id,
-                        principalTable: "forms",
-                        principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
-
-            migrationBuilder.CreateTable(
-                name: "submissions",
-                columns: table => new
-                {
-                    id = table.Column<Guid>(type: "uuid", nullable: false),
-                    client_id = table.Column<Guid>(type: "uuid", nullable: false),
-                    form_id = table.Column<Guid>(type: "uuid", nullable: false),
-                    received_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
-                    content_type = table.Column<string>(type: "text", nullable: false),
-                    raw = table.Column<byte[]>(type: "bytea", nullable: false),
-                    own_id = table.Column<string>(type: "text", nullable: true),
-                    dedupe_key = table.Column<byte[]>(type: "bytea", nullable: false),
-                    status = table.Column<string>(type: "text", nullable: false),
-                    reason = table.Column<string>(type: "text", nullable: true),
-                    attempts = table.Column<int>(type: "integer", nullable: false),
-                    due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
-                    lead_id = table.Column<Guid>(type: "uuid", nullable: true)
-                },
-                constraints: table =>
-                {
-                    table.PrimaryKey("pk_submissions", x => x.id);
-                    table.ForeignKey(
-                        name: "fk_submissions_forms_form_id",
                         column: x => x.form_id,
                         principalTable: "forms",
                         principalColumn: "id",
@@ -663,12 +657,13 @@ namespace LitFuse.Server.Migrations
                 name: "ix_submissions_form_id_own_id",
                 table: "submissions",
                 columns: new[] { "form_id", "own_id" },
-                filter: "own_id is not null");
+                filter: "lead_id is not null");
 
             migrationBuilder.CreateIndex(
                 name: "ix_submissions_form_id_received_at",
                 table: "submissions",
-                columns: new[] { "form_id", "received_at" });
+                columns: new[] { "form_id", "received_at" },
+                filter: "status <> 'received'");
 
             migrationBuilder.CreateIndex(
                 name: "ix_submissions_lead_id",
