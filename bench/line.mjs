@@ -35,7 +35,8 @@ await Promise.all(under);
 
 let came = new Map();
 for (let tries = 0; tries < 100; tries++) {
-  came = Map.groupBy(await posts(), markOf);
+  came = new Map();
+  for (const post of await posts()) came.set(markOf(post), [...(came.get(markOf(post)) ?? []), post]);
   if ([...acknowledged.keys()].every((mark) => came.has(mark))) break;
   await new Promise((then) => setTimeout(then, 200));
 }

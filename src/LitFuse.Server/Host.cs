@@ -98,7 +98,7 @@ public static class Host
         services.AddScoped<DemoLoader>();
 
         services.AddSingleton<Signals>();
-        services.AddSingleton<CompiledFuses>();
+        services.AddSingleton<ClientSetups>();
         services.AddScoped<BurnWriter>();
         services.AddScoped<SubmissionRun>();
         services.AddScoped<BurnRun>();

@@ -60,6 +60,9 @@ public sealed record BurnState(
     public static BurnState New(Guid burnId, Instant submittedAt, Instant litAt) =>
         new(burnId, BurnStatus.Burning, submittedAt, litAt, null, []);
 
+    /// <summary>True when a step waits whose time has come.</summary>
+    public bool HasDue(Instant now) => Steps.Any(s => s.Status == StepStatus.Waiting && s.DueAt <= now);
+
     /// <summary>When it must next be looked at, or <c>null</c>.</summary>
     public Instant? NextWake =>
         Steps.Where(s => s.Status == StepStatus.Waiting).Select(s => (Instant?)s.DueAt).Min();

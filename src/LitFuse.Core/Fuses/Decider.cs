@@ -107,7 +107,7 @@ public static class Decider
 
     private static BurnState SendDue(CompiledFuse fuse, BurnState burn, LeadFacts lead, Instant now, List<BurnEffect> effects)
     {
-        if (!burn.Steps.Any(s => s.Status == StepStatus.Waiting && s.DueAt <= now)) return burn;
+        if (!burn.HasDue(now)) return burn;
         var age = Duration.FromHours(fuse.Definition.AgeLimitHours);
         var steps = burn.Steps.Select(state =>
         {

@@ -2,6 +2,7 @@ using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -14,7 +15,7 @@ namespace LitFuse.Server.Delivery;
 /// and what the burn makes of it in one transaction.
 /// </summary>
 public sealed class DeliveryAttempt(
-    AppDb db, DeliveryClaim claim, BurnRun burns, FirstTouch touch, IEnumerable<IConnector> connectors, Secrets secrets, PublicAddress address, TimeProvider time)
+    AppDb db, DeliveryClaim claim, BurnRun burns, ClientSetups setups, FirstTouch touch, IEnumerable<IConnector> connectors, Secrets secrets, PublicAddress address, TimeProvider time)
 {
     /// <summary>Runs it.</summary>
     /// <returns>True when the service was in trouble.</returns>
@@ -22,10 +23,11 @@ public sealed class DeliveryAttempt(
     {
         var delivery = await db.Deliveries.AsNoTracking().SingleAsync(d => d.Id == held.Id, stop);
         var lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == delivery.LeadId, stop);
+        var setup = await setups.ReadAsync(db, delivery.ClientId, stop);
         var began = time.Now();
         if (delivery.Lane == Lane.Lead)
         {
-            switch (await GateAsync(delivery, lead, began, stop))
+            switch (Gate(delivery, lead, setup.Client, began))
             {
                 case GateAnswer.Never never:
                     await EndAsync(held, worker, delivery, DeliveryStatus.Struck, never.Reason, began, new(Spent: false, null, null, null), stop);
@@ -38,7 +40,7 @@ public sealed class DeliveryAttempt(
             }
         }
 
-        var connection = await db.Connections.AsNoTracking().SingleAsync(c => c.Id == delivery.ConnectionId, stop);
+        var connection = setup.Connections.First(c => c.Id == delivery.ConnectionId);
         var connector = connectors.First(c => c.Kind == connection.Kind);
         var access = new ConnectionAccess(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id));
         var result = await connector.DeliverAsync(access, new(delivery.Kind, delivery.Key, delivery.Settings, lead.PhoneReadable ? lead.Phone : null), stop);
@@ -56,9 +58,8 @@ public sealed class DeliveryAttempt(
         return result.End == AttemptEnd.Temporary;
     }
 
-    private async Task<GateAnswer> GateAsync(OutboxDelivery delivery, Lead lead, Instant now, CancellationToken stop)
+    private static GateAnswer Gate(OutboxDelivery delivery, Lead lead, Client client, Instant now)
     {
-        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == delivery.ClientId, stop);
         var facts = new LeadFacts(
             lead.Fields, Nothing, lead.PhoneReadable, lead.OptedOutAt is not null,
             DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours());

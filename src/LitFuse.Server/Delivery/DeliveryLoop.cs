@@ -14,7 +14,8 @@ public sealed record WorkerName(string Name)
 
 /// <summary>
 /// Schedules: claims what is due for connections that have room, and hands each to <see cref="DeliveryAttempt"/>
-/// without waiting for it. Renews the leases of what is under way.
+/// without waiting for it. Renews the leases of what is under way, and gives back what a dead worker
+/// held.
 /// </summary>
 public sealed class DeliveryLoop(
     Signals signals, IServiceScopeFactory scopes, ConnectionSlots slots, WorkerName worker, TimeProvider time, IHostApplicationLifetime life, ILogger<DeliveryLoop> log)
@@ -40,7 +41,6 @@ public sealed class DeliveryLoop(
     {
         var claim = services.GetRequiredService<DeliveryClaim>();
         var now = time.Now();
-        await claim.RecoverAsync(now, stop);
         var due = await claim.DueAsync(stop);
         var open = due.Where(d => d.DueAt <= now).Select(d => (d.ConnectionId, Free: slots.Free(d.ConnectionId, now))).Where(c => c.Free > 0).ToList();
         if (open.Count > 0)
@@ -89,12 +89,13 @@ public sealed class DeliveryLoop(
         {
             while (await timer.WaitForNextTickAsync(stop))
             {
-                if (underWay.IsEmpty) continue;
                 try
                 {
                     await using var scope = scopes.CreateAsyncScope();
                     scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
-                    await scope.ServiceProvider.GetRequiredService<DeliveryClaim>().RenewAsync(worker.Name, [.. underWay.Keys], time.Now(), stop);
+                    var claim = scope.ServiceProvider.GetRequiredService<DeliveryClaim>();
+                    if (!underWay.IsEmpty) await claim.RenewAsync(worker.Name, [.. underWay.Keys], time.Now(), stop);
+                    if (await claim.RecoverAsync(time.Now(), stop) > 0) signals.Deliveries.Pulse();
                 }
                 catch (Exception e) when (e is not OperationCanceledException)
                 {

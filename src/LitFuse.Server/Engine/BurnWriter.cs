@@ -1,4 +1,3 @@
-using System.Collections.Concurrent;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Delivery;
@@ -8,19 +7,6 @@ using LitFuse.Server.Platform;
 using NodaTime;
 
 namespace LitFuse.Server.Engine;
-
-/// <summary>Compiled fuses by version. A version never changes, so neither does its entry.</summary>
-public sealed class CompiledFuses
-{
-    private readonly ConcurrentDictionary<Guid, CompiledFuse> compiled = new();
-
-    /// <summary>The version, compiled.</summary>
-    public CompiledFuse Of(FuseVersion version)
-    {
-        if (compiled.Count > 2000) compiled.Clear();
-        return compiled.GetOrAdd(version.Id, static (_, v) => CompiledFuse.From(v.Definition), version);
-    }
-}
 
 /// <summary>Writes a decision down: the burn's new state, its deliveries and the story, all in the caller's transaction.</summary>
 public sealed class BurnWriter(AppDb db)

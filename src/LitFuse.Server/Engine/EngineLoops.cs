@@ -69,7 +69,7 @@ public sealed class SubmissionLoop(Signals signals, IServiceScopeFactory scopes,
         {
             var done = await run.RunAsync(singles > 0 ? 1 : SubmissionRun.MostAtOnce, stop);
             if (done > 0) signals.Deliveries.Pulse();
-            if (done > 0) signals.Burns.Pulse();
+            if (run.Wakes) signals.Burns.Pulse();
             if (singles == 0) return (done == SubmissionRun.MostAtOnce, null);
             singles = done == 0 ? 0 : singles - 1;
             return (done > 0, null);

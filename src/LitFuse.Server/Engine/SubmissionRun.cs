@@ -4,7 +4,6 @@ using LitFuse.Core.Identity;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Stories;
-using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Intake;
@@ -20,7 +19,7 @@ namespace LitFuse.Server.Engine;
 /// Turns received submissions into leads and lights fuses: a batch in one transaction, which holds the rows (SKIP
 /// LOCKED) and calls nothing outside. A process killed in the middle leaves them as they were.
 /// </summary>
-public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses compiled, PublicAddress address, TimeProvider time)
+public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setups, PublicAddress address, TimeProvider time)
 {
     /// <summary>How many are done at once.</summary>
     public const int MostAtOnce = 100;
@@ -31,7 +30,10 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses comp
     private readonly Dictionary<(Guid Client, ContactKey Key), Lead> byContact = [];
     private readonly Dictionary<(Guid Form, string OwnId), Lead> byOwnId = [];
     private readonly Dictionary<(Guid Lead, Guid Fuse), List<Burn>> burnsOf = [];
-    private Surroundings around = null!;
+    private IReadOnlyDictionary<Guid, ClientSetup> around = null!;
+
+    /// <summary>True when a burn that was lit wants waking later.</summary>
+    public bool Wakes { get; private set; }
 
     /// <summary>Does up to <paramref name="most"/> submissions.</summary>
     /// <returns>How many were claimed.</returns>
@@ -44,13 +46,13 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses comp
             .ToListAsync(stop);
         if (claimed.Count == 0) return 0;
 
-        await ReadSurroundingsAsync(claimed, stop);
+        around = await setups.ReadAsync(db, [.. claimed.Select(s => s.ClientId).Distinct()], stop);
         var read = new List<(Submission Submission, Payload Payload, MappedLead? Mapped)>();
         foreach (var submission in claimed.OrderBy(s => s.ReceivedAt).ThenBy(s => s.Id))
         {
             var payload = await RawBody.ReadAsync(submission.ContentType, submission.Raw);
-            var map = around.Maps.GetValueOrDefault(submission.FormId);
-            read.Add((submission, payload, map is null ? null : MapReader.Apply(map, payload.Answers, around.Clients[submission.ClientId].Country)));
+            var setup = around[submission.ClientId];
+            read.Add((submission, payload, setup.Maps.TryGetValue(submission.FormId, out var map) ? MapReader.Apply(map, payload.Answers, setup.Client.Country) : null));
         }
 
         await ReadPeopleAsync(read, stop);
@@ -71,20 +73,6 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses comp
             where id = (select id from submissions where status = 'received' and due_at <= {now} order by due_at, id limit 1 for update skip locked)
             """,
             stop);
-    }
-
-    private async Task ReadSurroundingsAsync(List<Submission> claimed, CancellationToken stop)
-    {
-        var formIds = claimed.Select(s => s.FormId).Distinct().ToList();
-        var clientIds = claimed.Select(s => s.ClientId).Distinct().ToList();
-        var forms = await db.Forms.AsNoTracking().Where(f => formIds.Contains(f.Id)).ToDictionaryAsync(f => f.Id, stop);
-        var clients = await db.Clients.AsNoTracking().Where(c => clientIds.Contains(c.Id)).ToDictionaryAsync(c => c.Id, stop);
-        var maps = (await db.FormMaps.AsNoTracking().Where(m => formIds.Contains(m.FormId) && m.Status == MapStatus.Confirmed).ToListAsync(stop))
-            .GroupBy(m => m.FormId).ToDictionary(g => g.Key, g => g.MaxBy(m => m.Version)!.Map);
-        var armed = await db.Fuses.AsNoTracking().Where(f => clientIds.Contains(f.ClientId) && f.State == FuseState.Armed)
-            .Join(db.FuseVersions.AsNoTracking(), f => f.ArmedVersionId, v => v.Id, (_, v) => v).ToListAsync(stop);
-        var connections = await db.Connections.AsNoTracking().Where(c => clientIds.Contains(c.ClientId)).ToListAsync(stop);
-        around = new(forms, clients, maps, armed, connections);
     }
 
     // Locks the people of this batch in one order, then reads who is known: two processes that get one person's two
@@ -152,18 +140,18 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses comp
 
         if (submission.OwnId is { } own) byOwnId[(submission.FormId, own)] = lead;
         if (match.Lead is not null) AskAgain(lead, submission);
-        Tell(lead, submission, StoryKind.Submitted, submission.ReceivedAt, around.Forms[submission.FormId].Name, submission.ReceivedAt);
+        Tell(lead, submission, StoryKind.Submitted, submission.ReceivedAt, FormOf(submission).Name, submission.ReceivedAt);
         Tell(lead, submission, StoryKind.Acknowledged, submission.ReceivedAt, "on disk, and its sender was told", submission.ReceivedAt);
         Tell(lead, submission, match.Lead is null ? StoryKind.LeadMade : StoryKind.LeadMatched, now, match.Because, now);
         if (match.Conflict is { } other) Tell(lead, submission, StoryKind.LeadConflict, now, $"the telephone number is also {other.ShownName()}'s", now);
-        foreach (var (field, unread) in mapped.Faults) Tell(lead, submission, StoryKind.AnswerUnread, now, $"{around.Forms[submission.FormId].LabelOf(field)}: {unread}", now);
+        foreach (var (field, unread) in mapped.Faults) Tell(lead, submission, StoryKind.AnswerUnread, now, $"{FormOf(submission).LabelOf(field)}: {unread}", now);
         db.Tell(submission.ClientId, "lead", lead.Id);
         Light(lead, submission, payload, now);
     }
 
     private Lead MakeLead(Submission submission, Instant now)
     {
-        var client = around.Clients[submission.ClientId];
+        var client = ClientOf(submission);
         var lead = new Lead
         {
             Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
@@ -182,13 +170,13 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses comp
         if (lead.FirstTouchAt is null) return;
         lead.FormId = submission.FormId;
         lead.AskedAt = submission.ReceivedAt;
-        lead.TargetAt = around.Clients[lead.ClientId].TargetFor(submission.ReceivedAt);
+        lead.TargetAt = around[lead.ClientId].Client.TargetFor(submission.ReceivedAt);
         (lead.TakenBy, lead.TakenAt, lead.AutoTouchAt, lead.FirstTouchAt, lead.FirstTouchBy) = (null, null, null, null, null);
     }
 
     private void Fill(Lead lead, MappedLead mapped, Submission submission)
     {
-        var client = around.Clients[submission.ClientId];
+        var client = ClientOf(submission);
         var fields = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal);
         foreach (var (key, value) in mapped.Values) fields[key] = value;
         LeadFiller.Fill(lead, fields, mapped.Phone, client.Zone);
@@ -196,9 +184,9 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses comp
 
     private void Light(Lead lead, Submission submission, Payload payload, Instant now)
     {
-        var form = around.Forms[submission.FormId];
-        var facts = LeadFactsReader.Of(lead, around.Clients[submission.ClientId], form, payload.Answers, address);
-        foreach (var version in around.Armed.Where(v => v.ClientId == submission.ClientId && v.Definition.LitBy.Any(l => l.Event == LitBy.Submission && l.Forms.Contains(form.Key))))
+        var form = FormOf(submission);
+        var facts = LeadFactsReader.Of(lead, ClientOf(submission), form, payload.Answers, address);
+        foreach (var version in around[submission.ClientId].Armed.Where(v => v.Definition.LitBy.Any(l => l.Event == LitBy.Submission && l.Forms.Contains(form.Key))))
         {
             var earlier = BurnsOf(lead.Id, version.FuseId);
             var hindrance = version.Definition.Relight switch
@@ -227,7 +215,8 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses comp
             db.Burns.Add(burn);
             earlier.Add(burn);
             burns.Tell(burn, lead, version, StoryKind.FuseLit, null, null, "by the submission on " + form.Name, now).SubmissionId = submission.Id;
-            burns.Write(burn, lead, version, compiled.Of(version), new BurnEvent.Lit(), facts, around.Connections, now);
+            burns.Write(burn, lead, version, setups.Compiled(version).Fuse, new BurnEvent.Lit(), facts, around[lead.ClientId].Connections, now);
+            Wakes |= burn.WakeAt is not null;
         }
     }
 
@@ -244,8 +233,9 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, CompiledFuses comp
         return line;
     }
 
-    private sealed record Surroundings(
-        Dictionary<Guid, Form> Forms, Dictionary<Guid, Client> Clients, Dictionary<Guid, FieldMap> Maps, List<FuseVersion> Armed, List<Connection> Connections);
+    private Client ClientOf(Submission submission) => around[submission.ClientId].Client;
+
+    private Form FormOf(Submission submission) => around[submission.ClientId].Forms[submission.FormId];
 }
 
 /// <summary>Puts values into a lead.</summary>

@@ -360,6 +360,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<long>("Revision")
+                        .HasColumnType("bigint")
+                        .HasColumnName("revision");
+
                     b.Property<TimeOnly>("SendFrom")
                         .HasColumnType("time without time zone")
                         .HasColumnName("send_from");

@@ -97,10 +97,10 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     {
         await using var own = Database.CurrentTransaction is null ? await Database.BeginTransactionAsync(stop) : null;
         await SaveChangesAsync(stop);
-        foreach (var ((client, kind), ids) in changed)
+        if (changed.Count > 0)
         {
-            var notice = JsonSerializer.Serialize(new LiveNotice(client, kind, ids.Count > 150 ? [] : [.. ids]), CoreJson.Options);
-            await Database.ExecuteSqlAsync($"select pg_notify('litfuse_changed', {notice})", stop);
+            var notices = changed.Select(c => JsonSerializer.Serialize(new LiveNotice(c.Key.Client, c.Key.Kind, c.Value.Count > 150 ? [] : [.. c.Value]), CoreJson.Options)).ToArray();
+            await Database.ExecuteSqlAsync($"select pg_notify('litfuse_changed', n) from unnest({notices}) n", stop);
         }
 
         changed.Clear();

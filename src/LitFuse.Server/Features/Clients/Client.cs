@@ -42,6 +42,9 @@ public sealed class Client : IEntityTypeConfiguration<Client>
     /// <summary>ISO numbers of the working days, Monday = 1.</summary>
     public int[] WorkDays { get; set; } = [];
 
+    /// <summary>Counted up by triggers whenever the client, or a form, map, fuse or connection of its, changes.</summary>
+    public long Revision { get; private set; }
+
     /// <summary>When a lead may be written to.</summary>
     public OpenHours SendHours() => new(SendFrom.ToLocalTime(), SendTo.ToLocalTime(), OpenHours.EveryDay);
 

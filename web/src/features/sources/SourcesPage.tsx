@@ -22,7 +22,8 @@ export function SourcesPage() {
     queryKey: ["forms", chosen?.key ?? ""],
     queryFn: () => told(api.GET("/api/forms", { params: { query: { client: chosen?.key } } })),
   });
-  const groups = Map.groupBy(forms.data?.forms ?? [], (f) => f.client);
+  const rows = forms.data?.forms ?? [];
+  const groups = [...new Set(rows.map((f) => f.client))].map((client) => ({ client, rows: rows.filter((f) => f.client === client) }));
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
       <PageHead title="Sources" beside="every form that sends submissions" />
@@ -31,7 +32,7 @@ export function SourcesPage() {
       {forms.data && forms.data.forms.length === 0 && (
         <Empty said="No form is connected yet.">A form that is connected stands here with its map and what it sent.</Empty>
       )}
-      {[...groups].map(([client, rows]) => (
+      {groups.map(({ client, rows }) => (
         <Box key={client} mb="6">
           {person.clients.length > 1 && !chosen && <SectionHead>{client}</SectionHead>}
           <FormTable rows={rows} clientKey={chosen?.key} />

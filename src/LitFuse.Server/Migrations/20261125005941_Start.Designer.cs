@@ -13,7 +13,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace LitFuse.Server.Migrations
 {
     [DbContext(typeof(AppDb))]
-    [Migration("20261125002115_Start")]
+    [Migration("20261125005941_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -362,6 +362,10 @@ namespace LitFuse.Server.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("name");
+
+                    b.Property<long>("Revision")
+                        .HasColumnType("bigint")
+                        .HasColumnName("revision");
 
                     b.Property<TimeOnly>("SendFrom")
                         .HasColumnType("time without time zone")

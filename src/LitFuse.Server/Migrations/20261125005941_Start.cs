@@ -32,7 +32,8 @@ namespace LitFuse.Server.Migrations
                     send_to = table.Column<TimeOnly>(type: "time without time zone", nullable: false),
                     work_from = table.Column<TimeOnly>(type: "time without time zone", nullable: false),
                     work_to = table.Column<TimeOnly>(type: "time without time zone", nullable: false),
-                    work_days = table.Column<int[]>(type: "integer[]", nullable: false)
+                    work_days = table.Column<int[]>(type: "integer[]", nullable: false),
+                    revision = table.Column<long>(type: "bigint", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -691,6 +692,7 @@ namespace LitFuse.Server.Migrations
                 table: "users",
                 column: "normalized_user_name",
                 unique: true);
+            migrationBuilder.Sql(LitFuse.Server.Features.Clients.RevisionTriggers.Sql);
         }
 
         /// <inheritdoc />

@@ -1,0 +1,74 @@
+using System.Collections.Concurrent;
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Mapping;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Clients;
+using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+
+namespace LitFuse.Server.Engine;
+
+/// <summary>What a client has set up, as the engine needs it for each submission and delivery. Nobody changes what is in it.</summary>
+/// <param name="Client">The client.</param>
+/// <param name="Forms">By id.</param>
+/// <param name="Maps">The newest confirmed map, by form.</param>
+/// <param name="Armed">The armed version of each fuse.</param>
+/// <param name="Connections">Of the client.</param>
+public sealed record ClientSetup(
+    Client Client, IReadOnlyDictionary<Guid, Form> Forms, IReadOnlyDictionary<Guid, FieldMap> Maps, IReadOnlyList<FuseVersion> Armed, IReadOnlyList<Connection> Connections);
+
+/// <summary>
+/// Setups in memory. Each is as new as its client's revision, which triggers in the database count up with every change
+/// of the client, its forms, maps, fuses and connections; so one small question replaces six, and nothing is ever stale.
+/// </summary>
+public sealed class ClientSetups
+{
+    private readonly ConcurrentDictionary<Guid, ClientSetup> known = new();
+    private readonly ConcurrentDictionary<Guid, (FuseVersion Version, CompiledFuse Fuse)> versions = new();
+
+    /// <summary>The setups of these clients.</summary>
+    public async Task<IReadOnlyDictionary<Guid, ClientSetup>> ReadAsync(AppDb db, IReadOnlyList<Guid> clientIds, CancellationToken stop)
+    {
+        var revisions = await db.Clients.Where(c => clientIds.Contains(c.Id)).Select(c => new { c.Id, c.Revision }).ToListAsync(stop);
+        var setups = new Dictionary<Guid, ClientSetup>(revisions.Count);
+        foreach (var row in revisions)
+        {
+            if (!known.TryGetValue(row.Id, out var setup) || setup.Client.Revision != row.Revision) known[row.Id] = setup = await LoadAsync(db, row.Id, stop);
+            setups[row.Id] = setup;
+        }
+
+        return setups;
+    }
+
+    /// <summary>The setup of one client.</summary>
+    public async Task<ClientSetup> ReadAsync(AppDb db, Guid clientId, CancellationToken stop) => (await ReadAsync(db, [clientId], stop))[clientId];
+
+    /// <summary>A fuse version, compiled. Versions never change, so neither do these.</summary>
+    public async Task<(FuseVersion Version, CompiledFuse Fuse)> VersionAsync(AppDb db, Guid versionId, CancellationToken stop)
+    {
+        if (versions.TryGetValue(versionId, out var found)) return found;
+        return Compiled(await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == versionId, stop));
+    }
+
+    /// <summary>A fuse version that has been read already, compiled.</summary>
+    public (FuseVersion Version, CompiledFuse Fuse) Compiled(FuseVersion version)
+    {
+        if (versions.Count > 2000) versions.Clear();
+        return versions.GetOrAdd(version.Id, static (_, v) => (v, CompiledFuse.From(v.Definition)), version);
+    }
+
+    // The client is read first: a change that comes between makes the setup look older than it is, never newer.
+    private static async Task<ClientSetup> LoadAsync(AppDb db, Guid clientId, CancellationToken stop)
+    {
+        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == clientId, stop);
+        var forms = await db.Forms.AsNoTracking().Where(f => f.ClientId == clientId).ToDictionaryAsync(f => f.Id, stop);
+        var maps = (await db.FormMaps.AsNoTracking().Where(m => m.ClientId == clientId && m.Status == MapStatus.Confirmed).ToListAsync(stop))
+            .GroupBy(m => m.FormId).ToDictionary(g => g.Key, g => g.MaxBy(m => m.Version)!.Map);
+        var armed = await db.Fuses.AsNoTracking().Where(f => f.ClientId == clientId && f.State == FuseState.Armed)
+            .Join(db.FuseVersions.AsNoTracking(), f => f.ArmedVersionId, v => v.Id, (_, v) => v).ToListAsync(stop);
+        var connections = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop);
+        return new(client, forms, maps, armed, connections);
+    }
+}
