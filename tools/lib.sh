@@ -43,10 +43,11 @@ free_port() { # from
   echo "$port"
 }
 
-# Makes and starts the cluster in $STATE/pg. Sets PGPORT, PGPASSWORD, DB_URL.
+# Makes and starts the cluster in $PG_DATA ($STATE/pg where it is not set). Sets PGPORT, PGPASSWORD, DB_URL.
 cluster_start() { # extra postgres options...
   need_postgres
-  local data=$STATE/pg
+  PG_DATA=${PG_DATA:-$STATE/pg}
+  local data=$PG_DATA
   if [ ! -s "$STATE/pg.secret" ]; then (umask 077; head -c 24 /dev/urandom | base64 | tr -dc 'A-Za-z0-9' >"$STATE/pg.secret"); fi
   PGPASSWORD=$(cat "$STATE/pg.secret"); export PGPASSWORD
   if [ ! -s "$data/PG_VERSION" ]; then
@@ -79,7 +80,7 @@ cluster_start() { # extra postgres options...
 
 cluster_stop() {
   [ -n "${CLUSTER_OURS:-}" ] || return 0
-  as_pg "$PGBIN/pg_ctl" -D "$STATE/pg" -w -m fast stop >/dev/null 2>&1
+  as_pg "$PGBIN/pg_ctl" -D "$PG_DATA" -w -m fast stop >/dev/null 2>&1
 }
 
 sql() { "$PGBIN/psql" -X -q -h 127.0.0.1 -U litfuse -v ON_ERROR_STOP=1 "$@"; }

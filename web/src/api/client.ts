@@ -41,7 +41,11 @@ const tokenFromCookie = () => {
   return found ? decodeURIComponent(found.slice("XSRF-TOKEN=".length)) : "";
 };
 
-export const api = createClient<paths>({ baseUrl: globalThis.location?.origin ?? "", credentials: "same-origin" });
+export const api = createClient<paths>({
+  baseUrl: globalThis.location?.origin ?? "",
+  credentials: "same-origin",
+  fetch: (request) => globalThis.fetch(request),
+});
 
 api.use({
   onRequest({ request }) {

@@ -24,7 +24,7 @@ export const Button = chakra("button", {
       plain: { bg: "card", color: "ink", borderColor: "ink", _hover: { bg: "shade" } },
       soft: { bg: "transparent", color: "ink", borderColor: "line", _hover: { borderColor: "ink" } },
       quiet: {
-        minH: "auto",
+        minH: "24px",
         px: "0",
         bg: "transparent",
         borderColor: "transparent",

@@ -49,8 +49,16 @@ public sealed class DemoLife(
 
         var submission = new Submission
         {
-            Id = Guid.CreateVersion7(at.ToDateTimeOffset()), ClientId = lead.ClientId, FormId = form.Id, ReceivedAt = at, ContentType = "application/json", Raw = asking.Body,
-            DedupeKey = SHA256.HashData([.. asking.Body, .. BitConverter.GetBytes(at.ToUnixTimeTicks())])[..16], Status = SubmissionStatus.Processed, DueAt = at, LeadId = lead.Id,
+            Id = Guid.CreateVersion7(at.ToDateTimeOffset()),
+            ClientId = lead.ClientId,
+            FormId = form.Id,
+            ReceivedAt = at,
+            ContentType = "application/json",
+            Raw = asking.Body,
+            DedupeKey = SHA256.HashData([.. asking.Body, .. BitConverter.GetBytes(at.ToUnixTimeTicks())])[..16],
+            Status = SubmissionStatus.Processed,
+            DueAt = at,
+            LeadId = lead.Id,
         };
         db.Submissions.Add(submission);
         if (first) db.LeadContacts.AddRange(mapped.Keys().Select(k => new LeadContact { ClientId = lead.ClientId, Kind = k.Kind, Value = k.Value, LeadId = lead.Id }));

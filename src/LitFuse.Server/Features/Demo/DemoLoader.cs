@@ -154,7 +154,10 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
                 var expected = client.People / (double)Days * form.Share * weekday;
                 db.SpendDays.Add(new()
                 {
-                    ClientId = client.Client.Id, Day = new DateOnly(date.Year, date.Month, date.Day), SourceId = forms[form.Key].SourceId, Campaign = form.Campaign,
+                    ClientId = client.Client.Id,
+                    Day = new DateOnly(date.Year, date.Month, date.Day),
+                    SourceId = forms[form.Key].SourceId,
+                    Campaign = form.Campaign,
                     AmountMinor = (long)(expected * form.CostPerLeadMinor * (0.8 + (0.4 * chance.NextDouble()))),
                 });
             }

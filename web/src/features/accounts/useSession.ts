@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, Problem, type Schemas, told } from "@/api/client";
 import { noteServerNow } from "@/ui/serverClock";
 
@@ -34,14 +34,19 @@ export function usePerson(): Person {
 export const may = (person: Person, act: Act, clientId?: string) =>
   person.clients.some((c) => (clientId === undefined || c.id === clientId) && c.may.includes(act));
 
+// The session's own query stays: the gate is looking at it.
+function forgetAllBut(queries: QueryClient, person: Person | null) {
+  queries.setQueryData(["session"], person);
+  queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "session" });
+}
+
 export function useSignIn() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["SignIn"]) => told(api.POST("/api/session", { body })),
     onSuccess: (person) => {
       noteServerNow(person.now);
-      queries.clear();
-      queries.setQueryData(["session"], person);
+      forgetAllBut(queries, person);
     },
     onError: () => undefined,
   });
@@ -52,8 +57,7 @@ export function useSignOut() {
   return useMutation({
     mutationFn: () => told(api.DELETE("/api/session")),
     onSuccess: () => {
-      queries.clear();
-      queries.setQueryData(["session"], null);
+      forgetAllBut(queries, null);
     },
   });
 }

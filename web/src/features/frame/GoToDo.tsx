@@ -17,9 +17,11 @@ export function GoToDo({ person, chosen, onClose }: { person: Person; chosen: st
   const [typed, setTyped] = useState("");
   const [at, setAt] = useState(0);
   const listId = useId();
-  const sought = useDeferredValue(typed.trim());
+  // What is at hand answers each letter at once; leads are asked for behind it.
+  const sought = typed.trim();
+  const asked = useDeferredValue(sought);
   const fixed = useFixedThings(person, chosen);
-  const leads = useLeadThings(sought, may(person, "see-leads"));
+  const leads = useLeadThings(asked, may(person, "see-leads"));
   const things = useMemo(
     () => [...rank(fixed, sought, (t) => `${t.label} ${t.beside ?? ""}`).slice(0, sought ? 8 : 14), ...leads],
     [fixed, sought, leads],

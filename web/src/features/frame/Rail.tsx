@@ -33,6 +33,7 @@ const Small = chakra("button", {
     textDecoration: "underline",
     textUnderlineOffset: "3px",
     fontSize: "13px",
+    lineHeight: "24px",
     color: "ink2",
     _hover: { color: "ink" },
   },

@@ -33,7 +33,7 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadPro
   const named = forms.map((f) => (f ? `${f.name} (${f.source})` : "a form that is gone"));
   const next = (whole.fuse.armedVersion ?? 0) + 1;
   const canArm = mayEdit && (draft.dirty || whole.fuse.draftDiffers || whole.fuse.state !== "armed");
-  const refused = draft.save.error ?? draft.arm.error ?? draft.disarm.error ?? draft.drop.error;
+  const { refused } = draft;
   const stops = (definition.stopOn ?? []).map((s) => stopWords[s]);
   useEffect(() => {
     document.title = `${definition.name} · Lit Fuse`;
@@ -128,7 +128,7 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadPro
           </Button>
         </Box>
       )}
-      {refused && !draft.moved && (
+      {refused !== null && !draft.moved && (
         <>
           <ErrorTold error={refused} />
           {refused instanceof Problem && refused.code === "cannot-arm" && (

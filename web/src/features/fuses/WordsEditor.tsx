@@ -185,7 +185,9 @@ function Preview({ preview }: { preview: ReturnType<typeof usePreview> }) {
           <Button look="quiet" fontSize="13px" disabled={place === 0} onClick={() => setPlace(place - 1)} aria-label="A newer lead">
             ‹
           </Button>
-          {place + 1} of {data.of}
+          <span>
+            {place + 1} of {data.of}
+          </span>
           <Button
             look="quiet"
             fontSize="13px"

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useReducer, useRef } from "react";
+import { useEffect, useReducer, useRef, useState } from "react";
 import { api, type Schemas, told } from "@/api/client";
-import { history, isDirty } from "./editing";
+import { type Edit, history, isDirty } from "./editing";
 import type { Definition } from "./sheetLayout";
 
 /** A fuse, whole. */
@@ -13,7 +13,14 @@ export function useFuse(fuseId: string) {
 export function useDraft(whole: Schemas["FuseWhole"]) {
   const fuseId = whole.fuse.id;
   const queries = useQueryClient();
-  const [state, act] = useReducer(history, whole.definition, (d) => ({ past: [], present: d, future: [], saved: d }));
+  const [state, apply] = useReducer(history, whole.definition, (d) => ({ past: [], present: d, future: [], saved: d }));
+  // What was refused last; gone with the next edit or the next try.
+  const [refused, setRefused] = useState<unknown>(null);
+  const act = (edit: Edit) => {
+    setRefused(null);
+    apply(edit);
+  };
+  const asked = { onMutate: () => setRefused(null), onError: (error: unknown) => setRefused(error) };
   const revision = useRef(whole.revision);
   const dirty = isDirty(state);
   const moved = whole.revision > revision.current;
@@ -22,7 +29,7 @@ export function useDraft(whole: Schemas["FuseWhole"]) {
   useEffect(() => {
     if (whole.revision <= revision.current || dirty) return;
     revision.current = whole.revision;
-    act({ type: "load", to: whole.definition });
+    apply({ type: "load", to: whole.definition });
   }, [whole, dirty]);
 
   const take = (next: Schemas["FuseWhole"]) => {
@@ -42,18 +49,24 @@ export function useDraft(whole: Schemas["FuseWhole"]) {
     act,
     dirty,
     moved: moved && dirty,
-    save: useMutation({ mutationFn: () => put(state.present) }),
+    refused,
+    save: useMutation({ ...asked, mutationFn: () => put(state.present) }),
     arm: useMutation({
+      ...asked,
       mutationFn: async () => {
         if (dirty) await put(state.present);
         const next = await told(api.POST("/api/fuses/{fuseId}/arm", { params, body: { revision: revision.current } }));
         take(next);
         act({ type: "load", to: next.definition });
       },
-      onError: () => void queries.invalidateQueries({ queryKey: ["fuse", fuseId] }),
+      onError: (error) => {
+        setRefused(error);
+        void queries.invalidateQueries({ queryKey: ["fuse", fuseId] });
+      },
     }),
-    disarm: useMutation({ mutationFn: async () => take(await told(api.POST("/api/fuses/{fuseId}/disarm", { params }))) }),
+    disarm: useMutation({ ...asked, mutationFn: async () => take(await told(api.POST("/api/fuses/{fuseId}/disarm", { params }))) }),
     drop: useMutation({
+      ...asked,
       mutationFn: async () => {
         const next = await told(api.DELETE("/api/fuses/{fuseId}/draft", { params }));
         take(next);

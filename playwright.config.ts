@@ -1,0 +1,29 @@
+import { defineConfig } from "@playwright/test";
+
+// ./test starts the server and the Backlot that these use, and says where they are.
+export default defineConfig({
+  testDir: "tests/browser",
+  outputDir: "artifacts/browser",
+  timeout: 45_000,
+  expect: { timeout: 8_000 },
+  workers: 1,
+  reporter: [["line"], ["json", { outputFile: "artifacts/browser.json" }]],
+  use: {
+    baseURL: process.env.LITFUSE_URL ?? "http://127.0.0.1:5080",
+    viewport: { width: 1280, height: 800 },
+    reducedMotion: "reduce",
+    screenshot: "only-on-failure",
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: [
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+      ],
+    },
+  },
+} as Parameters<typeof defineConfig>[0]);

@@ -1,0 +1,176 @@
+import { describe, expect, it } from "vitest";
+import {
+  type Edit,
+  type History,
+  history,
+  isDirty,
+  newId,
+  withNewBand,
+  withNewStep,
+  withoutBand,
+  withoutStep,
+  withStep,
+} from "@/features/fuses/editing";
+import {
+  columnFor,
+  columnsOf,
+  type Definition,
+  entrySentence,
+  lanesOf,
+  momentWords,
+  type StepKind,
+  ticketWords,
+} from "@/features/fuses/sheetLayout";
+
+const step = (id: string, kind = "channel-post", afterSeconds = 0) => ({
+  id,
+  name: id,
+  kind,
+  afterSeconds,
+  settings: { channel: "#ride-desk", words: "x" },
+});
+const fuse = (...bands: Definition["bands"]): Definition => ({ name: "Test ride", litBy: [{ event: "submission", forms: [] }], bands });
+const always = (...steps: ReturnType<typeof step>[]) => ({ id: "b1", name: "Always", entry: { kind: "always" as const }, steps });
+const kinds: StepKind[] = [
+  {
+    key: "channel-post",
+    label: "Post in a channel",
+    lane: "team",
+    service: "ridgeboard",
+    settings: [
+      { key: "channel", label: "Channel", type: "channel" },
+      { key: "words", label: "Words", type: "words" },
+    ],
+  },
+  {
+    key: "text",
+    label: "Text to the lead",
+    lane: "lead",
+    service: "copperline",
+    settings: [{ key: "words", label: "Words", type: "words" }],
+  },
+];
+const fields = [{ key: "fleet_size", label: "Fleet size", choices: ["1–3", "25+"] }];
+
+describe("the sheet", () => {
+  it.each([
+    [0, "at once"],
+    [90, "90 s"],
+    [300, "5 min"],
+    [7200, "2 h"],
+    [86_400, "next day"],
+    [259_200, "day 4"],
+  ])("calls %d s %s", (seconds, words) => expect(momentWords(seconds)).toBe(words));
+
+  it("has the usual moments, and a column for each day on which something happens", () => {
+    const columns = columnsOf(fuse(always(step("a", "text", 90_000), step("b", "text", 45))));
+    expect(columns).toEqual([0, 10, 60, 300, 3600, 86_400]);
+    expect([columnFor(columns, 45), columnFor(columns, 90_000), columnFor(columns, 0)]).toEqual([1, 5, 0]);
+  });
+
+  it("draws the lanes that have steps, in time order", () => {
+    const lanes = lanesOf(always(step("later", "channel-post", 60), step("sms", "text"), step("now")), kinds);
+    expect(lanes.map((l) => [l.lane, l.steps.map((s) => s.id)])).toEqual([
+      ["lead", ["sms"]],
+      ["team", ["now", "later"]],
+    ]);
+  });
+
+  it("reads an entry as a sentence", () => {
+    const say = (entry: Definition["bands"][0]["entry"]) =>
+      entrySentence({ ...always(), entry }, fields)
+        .map((p) => p.text)
+        .join("");
+    expect(say({ kind: "always" })).toBe("Always");
+    expect(
+      say({
+        kind: "when",
+        rules: {
+          match: "any",
+          rules: [
+            { field: "fleet_size", op: "one-of", values: ["10–24", "25+"] },
+            { field: "company", op: "empty", values: [] },
+          ],
+        },
+      }),
+    ).toBe("When fleet size is one of 10–24, 25+ or company is left empty ");
+    expect(say({ kind: "when", rules: { match: "all", rules: [{ field: "fleet_size", op: "one-of", values: ["25+"] }] } })).toBe(
+      "When fleet size is 25+",
+    );
+    expect(say({ kind: "when" })).toBe("When nothing is said yet");
+  });
+
+  it("shows where a step goes, or its words with the fields named", () => {
+    expect(ticketWords(step("a"))).toBe("#ride-desk");
+    expect(
+      ticketWords({
+        ...step("a", "text"),
+        settings: { words: '{{ lead.first_name | default: "Hello" }}, {% if x %}thank{% endif %} you' },
+      }),
+    ).toBe("‹first name›, thank you");
+  });
+});
+
+describe("edits", () => {
+  it("give new things ids of their own", () => {
+    expect(newId(fuse(always(step("s1"), step("s2"))), "s")).toBe("s3");
+    const made = withNewStep(fuse(always(step("s1"))), "b1", kinds[0] as StepKind, { channel: "#ride-desk" });
+    expect(made.stepId).toBe("s2");
+    expect(made.definition.bands[0]?.steps[1]).toMatchObject({
+      name: "Post in a channel",
+      settings: { channel: "#ride-desk", words: "{{ lead.name }} " },
+    });
+  });
+
+  it("put a new band before the otherwise", () => {
+    const { definition, bandId } = withNewBand(fuse(always(), { id: "o", name: "Otherwise", entry: { kind: "otherwise" }, steps: [] }));
+    expect(definition.bands.map((b) => b.id)).toEqual(["b1", bandId, "o"]);
+  });
+
+  it("take out and change what they name and leave the rest as it is", () => {
+    const before = fuse(always(step("a"), step("b")));
+    expect(withoutStep(before, "a").bands[0]?.steps.map((s) => s.id)).toEqual(["b"]);
+    expect(withStep(before, "b", (s) => ({ ...s, name: "B" })).bands[0]?.steps[0]).toBe(before.bands[0]?.steps[0]);
+    expect(withoutBand(before, "b1").bands).toEqual([]);
+  });
+});
+
+describe("undo and redo", () => {
+  const start = fuse(always());
+  const begin: History = { past: [], present: start, future: [], saved: start };
+  const named = (name: string): Definition => ({ ...start, name });
+  const run = (...edits: Edit[]) => edits.reduce(history, begin);
+
+  it("go back and forth without limit", () => {
+    const edits = Array.from({ length: 200 }, (_, i): Edit => ({ type: "edit", to: named(`n${i}`) }));
+    const undone = [...Array(200)].reduce((s: History) => history(s, { type: "undo" }), run(...edits));
+    expect(undone.present).toBe(start);
+    expect(history(undone, { type: "undo" })).toBe(undone);
+    const redone = [...Array(200)].reduce((s: History) => history(s, { type: "redo" }), undone);
+    expect(redone.present.name).toBe("n199");
+  });
+
+  it("take letters typed one after another into one place as one step", () => {
+    const typed = run(
+      { type: "edit", to: named("a"), typing: "name" },
+      { type: "edit", to: named("ab"), typing: "name" },
+      { type: "edit", to: named("abc"), typing: "words" },
+    );
+    expect(history(typed, { type: "undo" }).present.name).toBe("ab");
+    expect(history(history(typed, { type: "undo" }), { type: "undo" }).present).toBe(start);
+  });
+
+  it("know what is saved", () => {
+    expect(isDirty(begin)).toBe(false);
+    const edited = run({ type: "edit", to: named("x") });
+    expect(isDirty(edited)).toBe(true);
+    expect(isDirty(history(edited, { type: "saved", as: edited.present }))).toBe(false);
+    expect(isDirty(history(edited, { type: "edit", to: named("Test ride") }))).toBe(false); // typed back to what it was
+    expect(history(edited, { type: "load", to: named("theirs") })).toMatchObject({ past: [], present: { name: "theirs" } });
+  });
+
+  it("drop what was undone once something else is done", () => {
+    const branched = history(run({ type: "edit", to: named("x") }, { type: "undo" }), { type: "edit", to: named("y") });
+    expect(branched.future).toEqual([]);
+  });
+});
