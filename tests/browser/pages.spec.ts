@@ -20,20 +20,23 @@ const addresses: Record<string, (page: Page) => Promise<string>> = {
 
 async function fetched(page: Page) {
   await expect(page.getByText(/^Fetching /)).toHaveCount(0);
-  await page.waitForLoadState("networkidle").catch(() => undefined);
+  await expect(page.getByText("◆ live").or(page.getByText("◇ joining")).first()).toBeAttached();
 }
 
 for (const scheme of ["light", "dark"] as const) {
   test(`axe finds nothing serious on any page, ${scheme}`, async ({ browser }) => {
     test.setTimeout(120_000);
     const page = await as(browser, noor, { colorScheme: scheme });
+    const wrong: string[] = [];
     for (const [name, address] of Object.entries(addresses)) {
       await page.goto(await address(page));
       await fetched(page);
       const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]).analyze();
-      expect(found.violations.map((v) => `${name}: ${v.id} ${v.nodes.map((n) => n.target).join(" ")}`)).toEqual([]);
+      wrong.push(...found.violations.map((v) => `${name}: ${v.id} ${v.nodes.map((n) => n.target).join(" ")}`));
     }
+    expect(wrong).toEqual([]);
     await page.goto("/");
+    await expect(page.getByText("◆ live")).toBeVisible();
     await page.keyboard.press("Control+k");
     const dialog = await new AxeBuilder({ page }).analyze();
     expect(dialog.violations.map((v) => v.id)).toEqual([]);
@@ -105,6 +108,7 @@ test("a rep sees the Watch and leads of one client, and no more", async ({ brows
 test("everything is a few letters away", async ({ browser }) => {
   const page = await as(browser, noor);
   await page.goto("/");
+  await expect(page.getByText("◆ live")).toBeVisible();
   await page.keyboard.press("Control+k");
   await page.keyboard.type("running-cost sheet: t");
   await page.getByRole("option", { name: /Running-cost sheet: tell the desk/ }).waitFor();

@@ -122,7 +122,7 @@ export function WordsEditor({ label, words, asText, whole, forms, rules, mayEdit
               bg="ink"
               color="paper"
               fontSize="12px"
-              lineHeight="20px"
+              lineHeight="24px"
               px="1.5"
               borderRadius="sm"
               cursor="pointer"

@@ -226,7 +226,7 @@ function Contact({ whole, mayTouch, touches, now }: { whole: Schemas["LeadWhole"
       {lead.phone && (
         <Box>
           <a href={`tel:${lead.phone}`}>
-            <Box as="span" fontFamily="mono" textDecoration="underline" textUnderlineOffset="3px">
+            <Box as="span" display="inline-block" lineHeight="26px" fontFamily="mono" textDecoration="underline" textUnderlineOffset="3px">
               {lead.phone}
             </Box>
           </a>
@@ -235,7 +235,14 @@ function Contact({ whole, mayTouch, touches, now }: { whole: Schemas["LeadWhole"
       {lead.email && (
         <Box>
           <a href={`mailto:${lead.email}`}>
-            <Box as="span" textDecoration="underline" textUnderlineOffset="3px" overflowWrap="anywhere">
+            <Box
+              as="span"
+              display="inline-block"
+              lineHeight="26px"
+              textDecoration="underline"
+              textUnderlineOffset="3px"
+              overflowWrap="anywhere"
+            >
               {lead.email}
             </Box>
           </a>
