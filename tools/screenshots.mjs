@@ -92,6 +92,7 @@ const views = {
   "run-sheet": async () => {
     const page = await signedIn(noor);
     await page.goto(`${base}/fuses/${await fuseOf(page)}?client=brackenwheel&step=text`);
+    await page.getByRole("status", { name: "Preview" }).waitFor();
     return page;
   },
   "run-sheet-dark": async () => {

@@ -11,6 +11,7 @@ public sealed class IdentityTests
     [InlineData("+44 (0)7700 900512", "IE", "+447700900512", "GB", true)] // a country code wins over the client's country
     [InlineData("0044 7700 900512", "GB", "+447700900512", "GB", true)]
     [InlineData("020 7946 0123", "GB", "+442079460123", "GB", true)]
+    [InlineData("0113 496 0007", "GB", "+441134960007", "GB", true)]
     [InlineData("(416) 555-0142", "CA", "+14165550142", "CA", true)] // NANPA: 555-0100 to 0199
     [InlineData("+1 212 555 0199", "CA", "+12125550199", "US", true)]
     [InlineData("020 911 2345", "IE", "+353209112345", "IE", true)] // ComReg's numbers for drama

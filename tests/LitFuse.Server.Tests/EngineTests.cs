@@ -129,6 +129,18 @@ public sealed class EngineTests(World world) : IClassFixture<World>
     }
 
     [Fact]
+    public void The_same_seed_makes_the_same_world_whenever_it_is()
+    {
+        var client = DemoCast.Clients()[0];
+        List<DemoAsking> At(int hour, int day) => [.. new DemoAskings(new Random(7), client, 0.05).Make(Instant.FromUtc(2026, 11, day, hour, 41), 90, [Duration.FromSeconds(9)])];
+        var (morning, night) = (At(9, 24), At(22, 27));
+        var names = night.Select(a => a.Who.Email).ToHashSet(StringComparer.Ordinal);
+        Assert.Equal(morning[^1].Who, night[^1].Who);
+        Assert.True(morning.Count(a => names.Contains(a.Who.Email)) > morning.Count * 0.6); // the same people; some fall on a quiet weekday
+        Assert.Equal(At(9, 24).Select(a => (a.Who, a.At)), morning.Select(a => (a.Who, a.At)));
+    }
+
+    [Fact]
     public async Task The_model_and_the_migrations_agree() =>
         Assert.False(await world.InsideAsync(s => Task.FromResult(s.GetRequiredService<AppDb>().Database.HasPendingModelChanges())));
 

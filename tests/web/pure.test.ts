@@ -8,7 +8,7 @@ import { segmentsOf } from "@/features/leads/segments";
 import { markOf, sayLine } from "@/features/leads/storyWords";
 import { sayBurnLine } from "@/ui/BurnLine";
 import { marks, placeOf } from "@/ui/burnScale";
-import { cityOf, clock, day, dayAndClock, runningSpan, secondsBetween, span } from "@/ui/time";
+import { cityOf, clock, day, dayAndClock, dayOrClock, runningSpan, secondsBetween, span } from "@/ui/time";
 
 describe("the bent axis", () => {
   it.each([
@@ -63,6 +63,10 @@ describe("times", () => {
     expect(day("2026-11-24T00:30:00Z", now, "Europe/London")).toBe("");
     expect(day("2026-11-23T23:30:00Z", now, "Europe/London")).toBe("yesterday");
     expect(day("2026-11-23T23:30:00Z", now, "America/Toronto")).toBe("");
+    expect([dayOrClock("2026-11-24T00:30:00Z", now, "Europe/London"), dayOrClock("2026-11-03T10:00:00Z", now, "Europe/London")]).toEqual([
+      "00:30",
+      "Tue 3 Nov",
+    ]);
     expect(dayAndClock("2026-11-03T10:00:00Z", now, "Europe/London")).toBe("Tue 3 Nov 10:00");
     expect(secondsBetween("2026-11-24T00:00:00Z", "2026-11-24T00:01:30Z")).toBe(90);
   });

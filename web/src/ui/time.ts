@@ -44,6 +44,9 @@ export function dayAndClock(at: string, now: number, zone: string, withSeconds =
   return [day(at, now, zone), clock(at, zone, withSeconds)].filter(Boolean).join(" ");
 }
 
+/** The clock when it was today, else only the day: for narrow places. */
+export const dayOrClock = (at: string, now: number, zone: string) => day(at, now, zone) || clock(at, zone, false);
+
 /** A zone's city, as people say it: `Europe/London` → `London`. */
 export const cityOf = (zone: string) => (zone.split("/").at(-1) ?? zone).replaceAll("_", " ");
 

@@ -18,28 +18,38 @@ public sealed class DemoAskings(Random chance, DemoClient client, double share)
     private static readonly double[] ByHour = [1, 0.5, 0.3, 0.2, 0.2, 0.5, 1.5, 3, 5, 6, 5, 4.5, 5.5, 6, 5.5, 5, 4.5, 4, 4.5, 5.5, 6, 5, 3.5, 2];
     private static readonly double[] ByDay = [1.1, 1.15, 1.1, 1.05, 0.95, 0.6, 0.55];
 
-    /// <summary>All askings of the client in the <paramref name="days"/> before <paramref name="now"/>, oldest first, and a few in the last minutes.</summary>
+    /// <summary>
+    /// All askings of the client in the <paramref name="days"/> before <paramref name="now"/>, oldest first, and a few in
+    /// the last minutes. The people are the same whenever it is: everything is drawn for everybody, and only then are
+    /// those left out who would come on a quiet weekday or after now.
+    /// </summary>
     public IReadOnlyList<DemoAsking> Make(Instant now, int days, IReadOnlyList<Duration> lately)
     {
         var people = new DemoPeople(chance, client.Client.Country);
-        var askings = new List<DemoAsking>();
         var zone = client.Client.DateTimeZone();
-        var quiet = lately.Count == 0 ? Duration.FromMinutes(5) : lately.Max() + Duration.FromMinutes(2);
-        while (askings.Count < (client.People * share) - lately.Count)
+        var today = now.InZone(zone).Date;
+        var quiet = now - (lately.Count == 0 ? Duration.FromMinutes(5) : lately.Max() + Duration.FromMinutes(2));
+        var askings = lately.Select(ago => Ask(people.Next(), now - ago)).ToList();
+        for (var candidates = client.People * share / (ByDay.Average() / ByDay.Max()); candidates > 0; candidates--)
         {
-            var at = now - Duration.FromSeconds(chance.NextDouble() * days * 86_400);
-            var local = at.InZone(zone);
-            var weight = ByHour[local.Hour] * ByDay[(int)local.DayOfWeek - 1] / (6 * 1.15);
-            if (at > now - quiet || chance.NextDouble() > weight) continue;
+            var date = today.PlusDays(-chance.Next(days));
+            var at = zone.AtLeniently(date + new LocalTime(Hour(), chance.Next(60), chance.Next(60))).ToInstant();
             var asking = Ask(people.Next(), at);
-            askings.Add(asking);
             // One in twenty-five comes back with another question some days later.
-            var again = at + Duration.FromHours(24 + (chance.NextDouble() * 400));
-            if (chance.NextDouble() < 0.04 && again < now - quiet) askings.Add(Ask(asking.Who, again));
+            var again = Ask(asking.Who, at + Duration.FromHours(24 + (chance.NextDouble() * 400)));
+            var (comesBack, comes) = (chance.NextDouble() < 0.04, chance.NextDouble() * ByDay.Max() < ByDay[(int)date.DayOfWeek - 1]);
+            if (!comes || at > quiet) continue;
+            askings.Add(asking);
+            if (comesBack && again.At < quiet) askings.Add(again);
         }
 
-        foreach (var ago in lately) askings.Add(Ask(people.Next(), now - ago));
         return [.. askings.OrderBy(a => a.At)];
+    }
+
+    private int Hour()
+    {
+        var pick = chance.NextDouble() * ByHour.Sum();
+        return Math.Max(0, Array.FindIndex(ByHour, weight => (pick -= weight) <= 0));
     }
 
     private DemoAsking Ask(DemoAsker who, Instant at)

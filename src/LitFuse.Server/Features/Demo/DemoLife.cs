@@ -20,9 +20,10 @@ namespace LitFuse.Server.Features.Demo;
 /// </summary>
 public sealed class DemoLife(
     DemoClient client, IReadOnlyDictionary<string, Form> forms, IReadOnlyList<FuseVersion> armed, IReadOnlyList<Connection> connections,
-    IReadOnlyList<Guid> reps, IReadOnlyDictionary<string, Guid> people, PublicAddress address, Random chance, Instant now, Instant lately)
+    IReadOnlyList<Guid> reps, IReadOnlyDictionary<string, Guid> people, PublicAddress address, int seed, Instant now, Instant lately)
 {
     private AppDb db = null!;
+    private Random chance = null!;
     private readonly Dictionary<Guid, CompiledFuse> compiled = armed.ToDictionary(v => v.Id, v => CompiledFuse.From(v.Definition));
     private readonly Dictionary<Guid, string> names = people.ToDictionary(p => p.Value, p => p.Key);
 
@@ -30,6 +31,8 @@ public sealed class DemoLife(
     public void Live(AppDb into, IReadOnlyList<DemoAsking> askings)
     {
         db = into;
+        // Each life has chances of its own, so that it is the same whoever else is there.
+        chance = new Random(seed + askings[0].Who.Number);
         var lead = new Lead { Id = Guid.CreateVersion7(askings[0].At.ToDateTimeOffset()), ClientId = client.Client.Id, Zone = client.Client.Zone };
         for (var i = 0; i < askings.Count; i++) Ask(lead, askings[i], first: i == 0);
         db.Leads.Add(lead);

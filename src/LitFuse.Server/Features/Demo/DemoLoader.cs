@@ -111,7 +111,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         var askings = new DemoAskings(chance, client, settings.DemoShare).Make(now, Days, lately);
         Spend(client, forms, chance, now);
         await db.SaveChangesAsync(stop);
-        var life = new DemoLife(client, forms, armed, connections, [.. client.Reps.Select(r => people[r])], people, address, chance, now, lately.Count == 0 ? now : now - lately.Max());
+        var life = new DemoLife(client, forms, armed, connections, [.. client.Reps.Select(r => people[r])], people, address, Seed, now, lately.Count == 0 ? now : now - lately.Max());
         // One chunk of people is copied while the next lives.
         var copying = Task.CompletedTask;
         foreach (var chunk in askings.GroupBy(a => a.Who).Chunk(InOneCopy))

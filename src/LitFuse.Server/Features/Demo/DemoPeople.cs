@@ -3,7 +3,7 @@ using System.Globalization;
 namespace LitFuse.Server.Features.Demo;
 
 /// <summary>A made-up person who asks.</summary>
-public sealed record DemoAsker(string First, string Last, string Email, string? Phone, string Company);
+public sealed record DemoAsker(int Number, string First, string Last, string Email, string? Phone, string Company);
 
 /// <summary>Makes people with invented names, example addresses and numbers from the ranges kept for fiction. No two share an address or a number.</summary>
 public sealed class DemoPeople(Random chance, string country)
@@ -35,13 +35,13 @@ public sealed class DemoPeople(Random chance, string country)
         var last = Lasts[chance.Next(Lasts.Length)];
         var email = string.Create(CultureInfo.InvariantCulture, $"{first}.{last}.{++made}@{Hosts[chance.Next(Hosts.Length)]}").ToLowerInvariant();
         var phone = chance.NextDouble() < 0.1 || !phones.TryDequeue(out var number) ? null : number;
-        return new(first, last, email, phone, $"{Lasts[chance.Next(Lasts.Length)]} {Trades[chance.Next(Trades.Length)]}");
+        return new(made, first, last, email, phone, $"{Lasts[chance.Next(Lasts.Length)]} {Trades[chance.Next(Trades.Length)]}");
     }
 
     // Ofcom, NANPA and ComReg keep these for drama.
     private static IEnumerable<string> PhonesOf(string country) => country switch
     {
-        "GB" => Lines("+447700900", 1000, 3).Concat(Lines("+442079460", 1000, 3)).Concat(Lines("+441632960", 1000, 3)),
+        "GB" => Lines("+447700900", 1000, 3).Concat(Lines("+442079460", 1000, 3)).Concat(Lines("+441632960", 1000, 3)).Concat(Lines("+441174960", 1000, 3)),
         "CA" => new[] { 204, 226, 236, 249, 250, 289, 306, 343, 365, 403, 416, 418, 431, 437, 438, 450, 506, 514, 519, 548, 579, 581 }.SelectMany(area => Lines($"+1{area}55501", 100, 2)),
         _ => Lines("+3532091", 4000, 5),
     };

@@ -5,7 +5,7 @@ import { Problem, type Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { useNow } from "@/ui/serverClock";
 import { ErrorTold } from "@/ui/Told";
-import { dayAndClock } from "@/ui/time";
+import { dayOrClock } from "@/ui/time";
 import { FuseStateWord } from "./FuseStateWord";
 import type { Draft } from "./useFuse";
 
@@ -101,9 +101,9 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadPro
               : draft.dirty
                 ? "not saved"
                 : whole.draftAt
-                  ? `draft of ${dayAndClock(whole.draftAt, now, whole.around.zone)} by ${whole.draftBy ?? "someone"}`
+                  ? `draft of ${dayOrClock(whole.draftAt, now, whole.around.zone)} by ${whole.draftBy ?? "someone"}`
                   : whole.armedAt && whole.fuse.state === "armed"
-                    ? `armed ${dayAndClock(whole.armedAt, now, whole.around.zone)}${whole.armedBy ? ` by ${whole.armedBy}` : ""}`
+                    ? `armed ${dayOrClock(whole.armedAt, now, whole.around.zone)}${whole.armedBy ? ` by ${whole.armedBy}` : ""}`
                     : ""}
           </Box>
           {mayEdit && (

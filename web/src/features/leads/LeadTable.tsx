@@ -5,7 +5,7 @@ import type { Person } from "@/features/accounts/useSession";
 import { withClient } from "@/features/frame/useChosenClient";
 import { State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
-import { dayAndClock, secondsBetween, span } from "@/ui/time";
+import { cityOf, dayAndClock, secondsBetween, span } from "@/ui/time";
 
 const Cell = chakra("td", {
   base: {
@@ -33,6 +33,8 @@ type LeadTableProps = {
 export function LeadTable({ rows, person, at, clientKey, showClient }: LeadTableProps) {
   const now = useNow(5000);
   const clients = new Map(person.clients.map((c) => [c.id, c]));
+  // One clock for the whole list: the chosen client's, or the first one's.
+  const zone = (person.clients.find((c) => c.key === clientKey) ?? person.clients[0])?.zone ?? "UTC";
   return (
     <Box overflowX="auto">
       <chakra.table width="full" borderCollapse="collapse" fontSize="14px">
@@ -41,14 +43,13 @@ export function LeadTable({ rows, person, at, clientKey, showClient }: LeadTable
             <Head pl="3">who</Head>
             <Head>what they asked</Head>
             <Head>through</Head>
-            <Head>asked</Head>
+            <Head>asked, in {cityOf(zone)}</Head>
             <Head>speed to lead</Head>
             <Head>who has it</Head>
           </chakra.tr>
         </thead>
         <tbody>
           {rows.map((lead, i) => {
-            const zone = clients.get(lead.clientId)?.zone ?? "UTC";
             return (
               <chakra.tr
                 key={lead.id}
