@@ -266,6 +266,28 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
     }
 
     [Fact]
+    public async Task An_empty_database_says_what_to_do()
+    {
+        var name = $"litfuse_e{Environment.ProcessId}";
+        await World.SqlAsync("postgres", $"create database {name}");
+        var url = $"http://127.0.0.1:{World.FreePort()}";
+        using var process = Process.Start(new ProcessStartInfo(Binary) { ArgumentList = { "--url", url, "--db", World.ConnectionTo(name) }, RedirectStandardError = true, RedirectStandardOutput = true })!;
+        try
+        {
+            Assert.Equal("There is no account here yet: the database is empty. Start the server with --demo true (./demo does) to load the demonstration and its accounts.", await process.StandardError.ReadLineAsync());
+            using var http = new HttpClient { BaseAddress = new Uri(url) };
+            await ReadyAsync(http);
+            Assert.Equal("nobody-yet", await (await http.PostAsJsonAsync("/api/session", new { email = "noor@quillonstreet.example", password = "x" })).RefusalAsync(HttpStatusCode.Conflict));
+        }
+        finally
+        {
+            process.Kill();
+            await process.WaitForExitAsync();
+            await World.SqlAsync("postgres", $"drop database {name} with (force)");
+        }
+    }
+
+    [Fact]
     public async Task A_taken_port_is_said_in_a_sentence()
     {
         using var taken = new System.Net.Sockets.TcpListener(IPAddress.Loopback, 0);

@@ -40,6 +40,7 @@ public static class Startup
         {
             await db.Database.MigrateAsync(stop);
             if (services.GetRequiredService<Settings>().Demo) await scope.ServiceProvider.GetRequiredService<DemoLoader>().LoadAsync(stop);
+            else if (!await db.Users.AnyAsync(stop)) await Console.Error.WriteLineAsync($"{Problems.NobodyYet.Title} {Problems.NobodyYet.Mend}");
         }
         finally
         {

@@ -16,6 +16,7 @@ public static class Problems
 {
     public static readonly ProblemKind SignInFirst = new("sign-in-first", 401, "Nobody is signed in.", "Sign in at POST /api/session and send the cookie along.");
     public static readonly ProblemKind WrongPassword = new("wrong-password", 401, "That email and password do not fit together.", "Check both; after five wrong tries the account rests for five minutes.");
+    public static readonly ProblemKind NobodyYet = new("nobody-yet", 409, "There is no account here yet: the database is empty.", "Start the server with --demo true (./demo does) to load the demonstration and its accounts.");
     public static readonly ProblemKind LockedOut = new("locked-out", 429, "Too many wrong passwords.", "Wait five minutes, then try again.");
     public static readonly ProblemKind NotAllowed = new("not-allowed", 403, "Your role does not include this.", "Ask the agency lead for it.");
     public static readonly ProblemKind TokenMissing = new("token-missing", 400, "The request carries no valid antiforgery token.", "Send the XSRF-TOKEN cookie's value in the X-XSRF-TOKEN header.");

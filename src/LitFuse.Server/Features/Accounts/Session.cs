@@ -37,6 +37,7 @@ public static class Session
         var user = await signIn.UserManager.FindByEmailAsync(given.Email.Trim());
         if (user is null)
         {
+            if (!await db.Users.AnyAsync(http.RequestAborted)) return Problems.NobodyYet.Because();
             // The same work as for a known account, so that the time taken does not tell which emails have one.
             signIn.UserManager.PasswordHasher.HashPassword(new User(), given.Password);
             return Problems.WrongPassword.Because();

@@ -31,7 +31,9 @@ public static class IntakeEndpoint
     /// <summary>Maps the door. It is short-circuited: sessions and screens have nothing to do with it.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapPost("/in/{formKey}", ReceiveAsync).OpenToAnyone("visitors and programs send submissions here, each to a form's own key")
+        // Taken once: asking for them in each request would make a scope of services for it.
+        var (forms, writer, gate) = (app.ServiceProvider.GetRequiredService<FormDirectory>(), app.ServiceProvider.GetRequiredService<IntakeWriter>(), app.ServiceProvider.GetRequiredService<IntakeGate>());
+        app.MapPost("/in/{formKey}", (HttpContext http, string formKey) => ReceiveAsync(http, formKey, forms, writer, gate)).OpenToAnyone("visitors and programs send submissions here, each to a form's own key")
             .WithTags("Intake").WithSummary("Send a submission")
             .WithDescription("JSON, urlencoded or multipart, at most 256 KB. Answers 202 with a receipt once it is on disk; a browser is sent on with 303. The same `id` (or `Idempotency-Key`) with the same content has one effect.")
             .AddOpenApiOperationTransformer(DescribeBody)
