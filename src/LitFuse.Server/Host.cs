@@ -172,7 +172,7 @@ public static class Host
         FusesEndpoints.Map(app);
         app.MapHub<LiveHub>("/live").Needs(Act.SeeWatch);
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAnyone("the API's description holds no data");
-        app.MapScalarApiReference("/docs", o => o.WithTitle("Lit Fuse API").WithOpenApiRoutePattern("/openapi/v1.json").DisableDefaultFonts().DisableTelemetry().DisableAgent()).OpenToAnyone("the API's description holds no data");
+        app.MapScalarApiReference("/docs", o => o.WithTitle("Lit Fuse API").WithOpenApiRoutePattern("/openapi/v1.json").DisableDefaultFonts().DisableTelemetry().DisableAgent().HideDeveloperTools().HideClientButton().DisableMcp()).OpenToAnyone("the API's description holds no data");
         Pages.Map(app, settings.WebRoot);
     }
 }
