@@ -1,0 +1,334 @@
+import { ChakraProvider } from "@chakra-ui/react";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { fireEvent, render, screen, within } from "@testing-library/react";
+import { useState } from "react";
+import { createMemoryRouter, RouterProvider } from "react-router";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Schemas } from "@/api/client";
+import { BandSheet } from "@/features/fuses/BandSheet";
+import type { Edit } from "@/features/fuses/editing";
+import { LitBySheet } from "@/features/fuses/LitBySheet";
+import { RunSheet } from "@/features/fuses/RunSheet";
+import type { SideProps } from "@/features/fuses/RunSheetPage";
+import { StepSheet } from "@/features/fuses/StepSheet";
+import { WrongSheet } from "@/features/fuses/WrongSheet";
+import { system } from "@/ui/theme";
+
+const text: Schemas["Step"] = {
+  id: "sms",
+  name: "Text: someone is on it",
+  kind: "text",
+  afterSeconds: 90,
+  settings: { words: "{{ lead.first_name }}, hello" },
+};
+const post: Schemas["Step"] = {
+  id: "post",
+  name: "Post to the ride desk",
+  kind: "channel-post",
+  afterSeconds: 0,
+  settings: { channel: "#ride-desk", words: "{{ lead.name }}" },
+};
+const definition: Schemas["FuseDefinition"] = {
+  name: "Test ride",
+  litBy: [{ event: "submission", forms: ["page"] }],
+  relight: "when-last-ended",
+  stopOn: ["touched"],
+  ageLimitHours: 24,
+  bands: [
+    { id: "always", name: "Always", entry: { kind: "always" }, steps: [post] },
+    {
+      id: "big",
+      name: "Big fleets",
+      entry: { kind: "when", rules: { match: "all", rules: [{ field: "fleet_size", op: "one-of", values: ["25+"] }] } },
+      steps: [text],
+    },
+  ],
+};
+const whole: Schemas["FuseWhole"] = {
+  fuse: {
+    id: "f",
+    clientId: "c",
+    client: "Brackenwheel",
+    name: "Test ride",
+    state: "armed",
+    armedVersion: 1,
+    draftDiffers: false,
+    sentence: "",
+    litIn30Days: 3,
+  },
+  definition,
+  armed: definition,
+  revision: 1,
+  armedAt: null,
+  armedBy: null,
+  draftBy: null,
+  draftAt: null,
+  faults: [{ bandId: "big", stepId: "sms", what: "The words cannot be read.", mend: "Mend them." }],
+  counts: [{ band: "Big fleets", litIn30Days: 12 }],
+  around: {
+    forms: [
+      { key: "page", name: "Book a test ride", source: "Pagewright" },
+      { key: "plaza", name: "Test ride", source: "Plaza" },
+    ],
+    fields: [
+      { key: "fleet_size", label: "Fleet size", choices: ["1–3", "25+"] },
+      { key: "company", label: "Company", choices: [] },
+    ],
+    channels: [{ key: "#ride-desk", name: "ride-desk" }],
+    people: [{ key: "imke.sandoval", name: "Imke Sandoval" }],
+    services: ["ridgeboard", "copperline"],
+    kinds: [
+      {
+        key: "channel-post",
+        label: "Post in a channel",
+        lane: "team",
+        service: "ridgeboard",
+        settings: [
+          { key: "channel", label: "Channel", type: "channel" },
+          { key: "words", label: "Words", type: "words" },
+        ],
+      },
+      {
+        key: "text",
+        label: "Text to the lead",
+        lane: "lead",
+        service: "copperline",
+        settings: [{ key: "words", label: "Words", type: "words" }],
+      },
+    ],
+    sendHours: "08:00–20:30",
+    zone: "Europe/London",
+  },
+};
+
+beforeEach(() => {
+  vi.stubGlobal(
+    "fetch",
+    async () =>
+      new Response(
+        JSON.stringify({
+          rendered: "Ines, hello",
+          fault: null,
+          size: { units: 11, segments: 1, unicode: false },
+          leadId: "l",
+          lead: "Ines Calloway",
+          askedAt: null,
+          place: 0,
+          of: 2,
+        }),
+        { status: 200, headers: { "content-type": "application/json" } },
+      ),
+  );
+});
+afterEach(() => vi.unstubAllGlobals());
+
+/** Shows one side sheet over a definition that its edits change; returns how it stands. */
+function open(sheet: (side: SideProps) => React.ReactNode, mayEdit = true, over: Partial<Schemas["FuseWhole"]> = {}) {
+  const seen = { definition, closed: 0 };
+  function Host() {
+    const [present, setPresent] = useState(definition);
+    seen.definition = present;
+    const act = (edit: Edit) => edit.type === "edit" && setPresent(edit.to);
+    return sheet({
+      whole: { ...whole, ...over },
+      definition: present,
+      draft: { act, dirty: false } as never,
+      mayEdit,
+      close: () => {
+        seen.closed += 1;
+      },
+    });
+  }
+  const router = createMemoryRouter([{ path: "*", element: <Host /> }]);
+  render(
+    <ChakraProvider value={system}>
+      <QueryClientProvider client={new QueryClient()}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </ChakraProvider>,
+  );
+  return seen;
+}
+const band = (d: Schemas["FuseDefinition"], id: string) => d.bands.find((b) => b.id === id) as Schemas["Band"];
+
+describe("the run sheet", () => {
+  const sheet = (mayEdit: boolean, on = { step: vi.fn(), band: vi.fn(), addStep: vi.fn(), addBand: vi.fn() }) => {
+    open(({ definition: d }) => (
+      <RunSheet
+        whole={whole}
+        definition={d}
+        mayEdit={mayEdit}
+        openStep="sms"
+        openBand={undefined}
+        onStep={on.step}
+        onBand={on.band}
+        onAddStep={on.addStep}
+        onAddBand={on.addBand}
+      />
+    ));
+    return on;
+  };
+
+  it("is a table of bands, lanes and moments", () => {
+    sheet(true);
+    expect(screen.getAllByRole("columnheader").map((h) => h.textContent)).toEqual(["lane", "at once", "10 s", "1 min", "5 min", "1 h"]);
+    expect(screen.getByRole("button", { name: "When fleet size is 25+" })).toBeInTheDocument();
+    expect(screen.getByText("lit 12 times in 30 days")).toBeInTheDocument();
+    expect(screen.getByText("08:00–20:30")).toBeInTheDocument(); // send hours stand at the lead's lane
+  });
+
+  it("marks what is open, what is to mend, and a time between moments", () => {
+    sheet(true);
+    const ticket = screen.getByRole("button", { name: /Text: someone is on it/ });
+    expect(ticket).toHaveAttribute("aria-expanded", "true");
+    expect(ticket).toHaveTextContent("▲");
+    expect(ticket).toHaveTextContent("90 s · ‹first name›, hello");
+  });
+
+  it("opens steps and bands, and adds them by kind", () => {
+    const on = sheet(true);
+    fireEvent.click(screen.getByRole("button", { name: /Post to the ride desk/ }));
+    fireEvent.click(screen.getByRole("button", { name: "Always" }));
+    fireEvent.click(screen.getByRole("button", { name: "Add a step to Big fleets" }));
+    fireEvent.click(screen.getByRole("button", { name: "Text to the lead" }));
+    fireEvent.click(screen.getByRole("button", { name: "Add a band" }));
+    expect([
+      on.step.mock.calls[0]?.[0],
+      on.band.mock.calls[0]?.[0],
+      on.addStep.mock.calls[0]?.[0],
+      on.addStep.mock.calls[0]?.[1].key,
+      on.addBand.mock.calls.length,
+    ]).toEqual(["post", "always", "big", "text", 1]);
+  });
+
+  it("offers no edit to who may only read", () => {
+    sheet(false);
+    expect(screen.queryByRole("button", { name: /Add/ })).not.toBeInTheDocument();
+  });
+});
+
+describe("a step", () => {
+  const step = (id: string) => (side: SideProps) => {
+    const found = side.definition.bands.flatMap((b) => b.steps).find((s) => s.id === id);
+    return found ? <StepSheet step={found} {...side} /> : null;
+  };
+
+  it("shows its faults and how to mend them", () => {
+    open(step("sms"));
+    expect(screen.getByText("The words cannot be read.")).toBeInTheDocument();
+    expect(screen.getByText("Mend them.")).toBeInTheDocument();
+  });
+
+  it("is given a usual moment or a time of its own", () => {
+    const seen = open(step("post"));
+    fireEvent.change(screen.getByLabelText("Goes out, after the band lit"), { target: { value: "300" } });
+    expect(band(seen.definition, "always").steps[0]?.afterSeconds).toBe(300);
+    fireEvent.change(screen.getByLabelText("Goes out, after the band lit"), { target: { value: "own" } });
+    fireEvent.change(screen.getByLabelText("How many"), { target: { value: "7" } });
+    expect(band(seen.definition, "always").steps[0]?.afterSeconds).toBe(420);
+    fireEvent.change(screen.getByLabelText("Unit"), { target: { value: "h" } });
+    expect(band(seen.definition, "always").steps[0]?.afterSeconds).toBe(7 * 3600);
+  });
+
+  it("takes words with fields put in, and shows them for a real lead", async () => {
+    const seen = open(step("sms"));
+    expect(await screen.findByText("Ines Calloway")).toBeInTheDocument();
+    expect(screen.getByRole("status", { name: "Preview" })).toHaveTextContent("Ines, hello");
+    expect(screen.getByText("11 · 1 segment")).toBeInTheDocument();
+    fireEvent.change(screen.getByLabelText("Words"), { target: { value: "Hi " } });
+    fireEvent.click(screen.getByRole("button", { name: "company" }));
+    expect(band(seen.definition, "big").steps[0]?.settings.words).toContain("{{ lead.company }}");
+  });
+
+  it("keeps a channel that is gone in sight, and takes a typed one when the chat does not answer", () => {
+    open(step("post"), true, { around: { ...whole.around, channels: [{ key: "#other", name: "other" }] } });
+    expect(screen.getByText("'#ride-desk' is not there any more.")).toBeInTheDocument();
+  });
+
+  it("lets a channel be typed when the chat does not answer", () => {
+    const seen = open(step("post"), true, { around: { ...whole.around, channels: null } });
+    fireEvent.change(screen.getByLabelText("Channel"), { target: { value: "#typed" } });
+    expect(band(seen.definition, "always").steps[0]?.settings.channel).toBe("#typed");
+  });
+
+  it("is taken out, and the sheet closes", () => {
+    const seen = open(step("sms"));
+    fireEvent.click(screen.getByRole("button", { name: "Take the step out" }));
+    expect(band(seen.definition, "big").steps).toEqual([]);
+    expect(seen.closed).toBe(1);
+  });
+
+  it("cannot be changed by who may only read", () => {
+    open(step("sms"), false);
+    expect(screen.getByLabelText("Name, as the story tells it")).toBeDisabled();
+    expect(screen.queryByRole("button", { name: "Take the step out" })).not.toBeInTheDocument();
+  });
+});
+
+describe("a band's entry", () => {
+  const sheet = (id: string) => (side: SideProps) => {
+    const found = side.definition.bands.find((b) => b.id === id);
+    return found ? <BandSheet band={found} {...side} /> : null;
+  };
+
+  it("is a sentence whose parts are changed", () => {
+    const seen = open(sheet("big"));
+    fireEvent.click(screen.getByLabelText("1–3"));
+    expect(band(seen.definition, "big").entry.rules?.rules[0]?.values).toEqual(["1–3", "25+"]); // in the field's own order
+    fireEvent.change(screen.getByLabelText("Comparison"), { target: { value: "filled" } });
+    expect(screen.queryByLabelText("1–3")).not.toBeInTheDocument();
+    fireEvent.change(screen.getByLabelText("Field"), { target: { value: "company" } });
+    expect(band(seen.definition, "big").entry.rules?.rules[0]).toEqual({ field: "company", op: "filled", values: [] });
+  });
+
+  it("joins several rules by all or any", () => {
+    const seen = open(sheet("big"));
+    fireEvent.click(screen.getByRole("button", { name: "And another rule" }));
+    fireEvent.change(screen.getByLabelText("How the rules are joined"), { target: { value: "any" } });
+    expect(band(seen.definition, "big").entry.rules).toMatchObject({ match: "any", rules: [{ values: ["25+"] }, { values: [] }] });
+    fireEvent.click(screen.getAllByRole("button", { name: "Take this rule out" })[0] as HTMLElement);
+    expect(band(seen.definition, "big").entry.rules?.rules).toHaveLength(1);
+  });
+
+  it("keeps its rules while it is made always and when again", () => {
+    const seen = open(sheet("big"));
+    fireEvent.change(screen.getByLabelText("It is entered"), { target: { value: "otherwise" } });
+    expect(band(seen.definition, "big").entry).toEqual({ kind: "otherwise" });
+    fireEvent.click(screen.getByRole("button", { name: "Take the band out" }));
+    expect(seen.definition.bands.map((b) => b.id)).toEqual(["always"]);
+  });
+});
+
+describe("what lights it, and what is wrong", () => {
+  it("are chosen among what there is", () => {
+    const seen = open((side) => <LitBySheet {...side} />);
+    fireEvent.click(within(screen.getByRole("group", { name: "Lit by a submission on" })).getByLabelText(/Test ride/));
+    fireEvent.click(screen.getByLabelText("they opt out of texts"));
+    fireEvent.change(screen.getByLabelText("When the same person asks again, it burns"), { target: { value: "once" } });
+    fireEvent.change(screen.getByLabelText(/at most so many hours late/), { target: { value: "6" } });
+    expect(seen.definition).toMatchObject({
+      litBy: [{ forms: ["page", "plaza"] }],
+      stopOn: ["touched", "opted-out"],
+      relight: "once",
+      ageLimitHours: 6,
+    });
+  });
+
+  it("leads to the place of each fault", () => {
+    const go = { step: vi.fn(), band: vi.fn(), lit: vi.fn() };
+    open((side) => <WrongSheet {...side} onStep={go.step} onBand={go.band} onLit={go.lit} />, true, {
+      faults: [
+        ...whole.faults,
+        { bandId: "big", stepId: null, what: "B", mend: "b" },
+        { bandId: null, stepId: null, what: "Nothing lights it.", mend: "Choose." },
+      ],
+    });
+    for (const button of screen.getAllByRole("button", { name: "Go there" })) fireEvent.click(button);
+    expect([go.step.mock.calls, go.band.mock.calls, go.lit.mock.calls.length]).toEqual([[["sms"]], [["big"]], 1]);
+  });
+
+  it("says so when nothing is", () => {
+    open((side) => <WrongSheet {...side} onStep={vi.fn()} onBand={vi.fn()} onLit={vi.fn()} />, true, { faults: [] });
+    expect(screen.getByText("Nothing. It can be armed as it stands.")).toBeInTheDocument();
+  });
+});
