@@ -1,0 +1,164 @@
+import { ChakraProvider } from "@chakra-ui/react";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { fireEvent, render, screen, waitFor } from "@testing-library/react";
+import { createMemoryRouter, RouterProvider } from "react-router";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import type { Schemas } from "@/api/client";
+import { LeadPage } from "@/features/leads/LeadPage";
+import { system } from "@/ui/theme";
+
+const ago = (seconds: number) => new Date(Date.now() - seconds * 1000).toISOString();
+const me = {
+  id: "i",
+  name: "Imke Sandoval",
+  email: "imke@brackenwheel.example",
+  now: ago(0),
+  clients: [
+    {
+      id: "c",
+      key: "brackenwheel",
+      name: "Brackenwheel Cargo Cycles",
+      shortName: "Brackenwheel",
+      zone: "Europe/London",
+      currency: "GBP",
+      targetSeconds: 300,
+      role: "rep" as const,
+      may: ["touch-leads", "see-leads"] as Schemas["Act"][],
+    },
+  ],
+};
+const lead = (over: Partial<Schemas["LeadRow"]> = {}): Schemas["LeadRow"] => ({
+  id: "l",
+  clientId: "c",
+  name: "Ines Calloway",
+  email: "ines@example.com",
+  phone: "+441134960042",
+  form: "Book a test ride",
+  source: "Pagewright",
+  asked: "25+",
+  askedAt: ago(60),
+  targetAt: ago(-240),
+  takenBy: null,
+  takenAt: null,
+  firstTouchAt: null,
+  firstTouchBy: null,
+  ticks: [],
+  ...over,
+});
+const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] => ({
+  lead: lead(),
+  clientKey: "brackenwheel",
+  zone: "Europe/London",
+  canText: true,
+  cannotTextBecause: null,
+  textsOpenAt: null,
+  optedOutAt: null,
+  submissions: [
+    {
+      id: "s",
+      form: "Book a test ride",
+      receivedAt: ago(60),
+      answers: [
+        { question: "How many bikes would your fleet need?", answer: "25+" },
+        { question: "Depot postcode", answer: "" },
+      ],
+    },
+  ],
+  story: [],
+  burns: [],
+  ...over,
+});
+
+function open(answer: Schemas["LeadWhole"] | { status: number; body: unknown }) {
+  const asked: string[] = [];
+  vi.stubGlobal("fetch", async (r: Request) => {
+    asked.push(`${r.method} ${new URL(r.url).pathname}`);
+    if (r.method !== "GET") return new Response(null, { status: 204 });
+    return "status" in answer
+      ? new Response(JSON.stringify(answer.body), { status: answer.status })
+      : new Response(JSON.stringify(answer), { headers: { "content-type": "application/json" } });
+  });
+  const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  queries.setQueryData(["session"], me);
+  const router = createMemoryRouter([{ path: "/leads/:leadId", Component: LeadPage }], { initialEntries: ["/leads/l"] });
+  render(
+    <ChakraProvider value={system}>
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </ChakraProvider>,
+  );
+  return asked;
+}
+afterEach(() => vi.unstubAllGlobals());
+
+describe("a lead's page", () => {
+  it("says first that nobody has it, and takes it by a press or a key", async () => {
+    const asked = open(whole());
+    expect(await screen.findByText("Nobody has it.")).toBeInTheDocument();
+    fireEvent.click(screen.getByRole("button", { name: "Take it" }));
+    fireEvent.keyDown(window, { key: "t" });
+    await waitFor(() => expect(asked.filter((a) => a === "POST /api/leads/l/take").length).toBeGreaterThan(0));
+  });
+
+  it("says who has it, and lets whoever has it write, speak or give it back", async () => {
+    const asked = open(whole({ lead: lead({ takenBy: "Imke Sandoval", takenAt: ago(10) }) }));
+    expect(await screen.findByText("You have it.")).toBeInTheDocument();
+    fireEvent.click(screen.getByRole("button", { name: "Write a text" }));
+    expect(screen.getByLabelText("Write a text")).toHaveFocus();
+    fireEvent.click(screen.getByRole("button", { name: "Spoke to them" }));
+    fireEvent.click(screen.getByRole("button", { name: "Give it back" }));
+    await waitFor(() => expect(asked).toEqual(expect.arrayContaining(["POST /api/leads/l/touch", "POST /api/leads/l/release"])));
+  });
+
+  it("tells how quickly somebody reached out", async () => {
+    open(whole({ lead: lead({ firstTouchAt: ago(19), firstTouchBy: "Tobias Renn" }) }));
+    expect(await screen.findByText("Tobias Renn")).toBeInTheDocument();
+    expect(screen.getByText(/after they asked, within the target/)).toBeInTheDocument();
+    expect(screen.queryByRole("button", { name: "Take it" })).not.toBeInTheDocument();
+  });
+
+  it("shows the answers given in the form's words, and none that were left empty", async () => {
+    open(whole());
+    expect(await screen.findByText("How many bikes would your fleet need?")).toBeInTheDocument();
+    expect(screen.queryByText("Depot postcode")).not.toBeInTheDocument();
+    expect(screen.getByRole("link", { name: "+441134960042" })).toHaveAttribute("href", "tel:+441134960042");
+  });
+
+  it("says what is still to come, when, and why it waits", async () => {
+    open(
+      whole({
+        burns: [
+          {
+            id: "b",
+            fuseId: "f",
+            fuse: "Test ride, v1",
+            status: "burning",
+            litAt: ago(60),
+            waiting: [{ step: "Text: someone is on it", dueAt: ago(-3600), reason: "waits for send hours" }],
+          },
+        ],
+      }),
+    );
+    expect(await screen.findByText("Still to come")).toBeInTheDocument();
+    expect(screen.getByText(/Test ride, v1 · waits for send hours/)).toBeInTheDocument();
+  });
+
+  it("asks before it marks that they want no texts, and shows it when it is so", async () => {
+    const asked = open(whole());
+    vi.stubGlobal("confirm", () => false);
+    fireEvent.click(await screen.findByRole("button", { name: "They want no texts" }));
+    expect(asked).not.toContain("POST /api/leads/l/opt-out");
+    vi.stubGlobal("confirm", () => true);
+    fireEvent.click(screen.getByRole("button", { name: "They want no texts" }));
+    await waitFor(() => expect(asked).toContain("POST /api/leads/l/opt-out"));
+  });
+
+  it("says when there is no such lead", async () => {
+    open({
+      status: 404,
+      body: { code: "not-there", title: "There is nothing here by that name, or it is not yours to see.", mend: "Check the address." },
+    });
+    expect(await screen.findByRole("alert")).toHaveTextContent("not yours to see");
+  });
+});
