@@ -21,6 +21,7 @@ import {
   type StepKind,
   ticketWords,
 } from "@/features/fuses/sheetLayout";
+import { kinds } from "./kinds";
 
 const step = (id: string, kind = "channel-post", afterSeconds = 0) => ({
   id,
@@ -31,25 +32,6 @@ const step = (id: string, kind = "channel-post", afterSeconds = 0) => ({
 });
 const fuse = (...bands: Definition["bands"]): Definition => ({ name: "Test ride", litBy: [{ event: "submission", forms: [] }], bands });
 const always = (...steps: ReturnType<typeof step>[]) => ({ id: "b1", name: "Always", entry: { kind: "always" as const }, steps });
-const kinds: StepKind[] = [
-  {
-    key: "channel-post",
-    label: "Post in a channel",
-    lane: "team",
-    service: "ridgeboard",
-    settings: [
-      { key: "channel", label: "Channel", type: "channel" },
-      { key: "words", label: "Words", type: "words" },
-    ],
-  },
-  {
-    key: "text",
-    label: "Text to the lead",
-    lane: "lead",
-    service: "copperline",
-    settings: [{ key: "words", label: "Words", type: "words" }],
-  },
-];
 const fields = [{ key: "fleet_size", label: "Fleet size", choices: ["1–3", "25+"] }];
 
 describe("the sheet", () => {

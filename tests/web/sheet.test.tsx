@@ -13,6 +13,7 @@ import type { SideProps } from "@/features/fuses/RunSheetPage";
 import { StepSheet } from "@/features/fuses/StepSheet";
 import { WrongSheet } from "@/features/fuses/WrongSheet";
 import { system } from "@/ui/theme";
+import { kinds } from "./kinds";
 
 const text: Schemas["Step"] = {
   id: "sms",
@@ -77,25 +78,7 @@ const whole: Schemas["FuseWhole"] = {
     channels: [{ key: "#ride-desk", name: "ride-desk" }],
     people: [{ key: "imke.sandoval", name: "Imke Sandoval" }],
     services: ["ridgeboard", "copperline"],
-    kinds: [
-      {
-        key: "channel-post",
-        label: "Post in a channel",
-        lane: "team",
-        service: "ridgeboard",
-        settings: [
-          { key: "channel", label: "Channel", type: "channel" },
-          { key: "words", label: "Words", type: "words" },
-        ],
-      },
-      {
-        key: "text",
-        label: "Text to the lead",
-        lane: "lead",
-        service: "copperline",
-        settings: [{ key: "words", label: "Words", type: "words" }],
-      },
-    ],
+    kinds,
     sendHours: "08:00–20:30",
     zone: "Europe/London",
   },

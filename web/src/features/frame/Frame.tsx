@@ -1,7 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import { createContext, Suspense, useContext, useState } from "react";
 import { Outlet, useLocation, useSearchParams } from "react-router";
-import { type Person, useSession } from "@/features/accounts/useSession";
+import type { Person } from "@/features/accounts/useSession";
 import { ClientStrip } from "./ClientStrip";
 import { GoToDo } from "./GoToDo";
 import { KeysOfPage } from "./KeysOfPage";
@@ -22,7 +22,6 @@ export function Frame({ person }: { person: Person }) {
   const chosen = chosenOf(person, search.get("client"));
   const live = useLive();
   const frame = useFrame(chosen?.key);
-  const session = useSession();
   const [open, setOpen] = useState<"go" | "keys" | null>(null);
   useGlobalKeys({ go: () => setOpen("go"), keys: () => setOpen("keys") });
   return (
@@ -31,7 +30,7 @@ export function Frame({ person }: { person: Person }) {
         <Box asChild position="absolute" left="2" top="-60px" bg="card" p="2" zIndex="20" _focusVisible={{ top: "2" }}>
           <a href="#page">Skip to the page</a>
         </Box>
-        <ClientStrip person={session.data ?? person} chosen={chosen?.key} counts={frame.data?.clients} onGo={() => setOpen("go")} />
+        <ClientStrip person={person} chosen={chosen?.key} counts={frame.data?.clients} onGo={() => setOpen("go")} />
         {live === "lost" && (
           <Box role="status" bg="cinder" color="paper" px="4" py="1.5" fontSize="14px" fontWeight={600}>
             The live line is lost. What you see may be old; it is fetched anew as soon as the line is back.
