@@ -1,3 +1,4 @@
+using LitFuse.Backlot.Calling;
 using LitFuse.Backlot.Copperline;
 using LitFuse.Backlot.Faults;
 using LitFuse.Backlot.Front;
@@ -49,7 +50,14 @@ public static class Outside
         builder.Services.AddSingleton<FaultBoard>();
         builder.Services.AddSingleton<Board>();
         builder.Services.AddSingleton<Carrier>();
+        builder.Services.AddSingleton<Caller>();
+        builder.Services.AddSingleton<PastedPages>();
+        builder.Services.AddSingleton<Plaza.PlazaNetwork>();
+        builder.Services.AddSingleton<Tradehall.TradehallNetwork>();
+        builder.Services.AddSingleton<Lanternfind.LanternfindAds>();
+        builder.Services.AddSingleton<Formbench.FormbenchTool>();
         builder.Services.AddHttpClient();
+        builder.Services.ConfigureHttpJsonOptions(o => o.SerializerOptions.Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping);
         builder.Services.AddHostedService(p => p.GetRequiredService<Carrier>());
 
         replace?.Invoke(builder.Services);
@@ -59,6 +67,10 @@ public static class Outside
         RidgeboardApi.Map(app);
         CopperlineApi.Map(app);
         PagewrightPages.Map(app);
+        Plaza.PlazaNetwork.Map(app);
+        Tradehall.TradehallNetwork.Map(app);
+        Lanternfind.LanternfindAds.Map(app);
+        Formbench.FormbenchTool.Map(app);
         FrontPage.Map(app);
         return app;
     }

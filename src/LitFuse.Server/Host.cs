@@ -5,11 +5,24 @@ using LitFuse.Server.Delivery.Connectors.Copperline;
 using LitFuse.Server.Delivery.Connectors.Ridgeboard;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.ApiKeys;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Demo;
 using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.OwnForms;
 using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Features.Sources.Kinds.ByHand;
+using LitFuse.Server.Features.Sources.Kinds.Files;
+using LitFuse.Server.Features.Sources.Kinds.Formbench;
+using LitFuse.Server.Features.Sources.Kinds.Hook;
+using LitFuse.Server.Features.Sources.Kinds.Lanternfind;
+using LitFuse.Server.Features.Sources.Kinds.Plaza;
+using LitFuse.Server.Features.Sources.Kinds.Tradehall;
+using LitFuse.Server.Features.Sources.Kinds.Website;
+using LitFuse.Server.Features.Visits;
 using LitFuse.Server.Features.Watch;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.DataProtection;
@@ -93,6 +106,7 @@ public static class Host
 
         AccountServices.Add(services);
         services.AddScoped<Access>();
+        services.AddScoped<IKeyAccess, ApiKeyAccess>();
         services.AddScoped<FirstTouch>();
         services.AddScoped<FuseAroundReader>();
         services.AddScoped<DemoLoader>();
@@ -110,18 +124,53 @@ public static class Host
         services.AddTransient<IConnector, RidgeboardConnector>();
         services.AddTransient<IConnector, CopperlineConnector>();
 
+        services.AddHttpClient<NetworkHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
+        services.AddSingleton<SourceKind, PlazaKind>();
+        services.AddSingleton<SourceKind, TradehallKind>();
+        services.AddSingleton<SourceKind, LanternfindKind>();
+        services.AddSingleton<SourceKind, WebsiteKind>();
+        services.AddSingleton<SourceKind, FormbenchKind>();
+        services.AddSingleton<SourceKind, HookKind>();
+        services.AddSingleton<SourceKind, FileKind>();
+        services.AddSingleton<SourceKind, ByHandKind>();
+        services.AddSingleton<SourceKind, ByKeyKind>();
+        services.AddSingleton<SourceKinds>();
+        services.AddSingleton<FormsFound>();
+        services.AddSingleton<NetworkConsent>();
+        services.AddSingleton<NetworkIntake>();
+        services.AddSingleton<EndingChooser>();
+        services.AddSingleton<AmendLinks>();
+        services.AddScoped<NetworkLook>();
+        services.AddScoped<NetworkPoll>();
+        services.AddScoped<NoticeFetch>();
+        services.AddScoped<FormWholes>();
+        services.AddScoped<ImportKeeping>();
+        services.AddScoped<ImportPreviewer>();
+        services.AddScoped<ImportRun>();
+        services.AddScoped<ImportUndo>();
+        services.AddScoped<DailyFile>();
+
         services.AddSingleton<FormDirectory>();
         services.AddSingleton<IntakeGate>();
         services.AddSingleton<IntakeWriter>();
+        services.AddSingleton<LatelyCounter>();
+        services.AddSingleton<DoorCounts>();
         if (!OnlyDescribing)
         {
-            if (settings.ServesWeb) services.AddHostedService(p => p.GetRequiredService<IntakeWriter>());
+            // Workers store too: what they poll and fetch goes through the same writer.
+            services.AddHostedService(p => p.GetRequiredService<IntakeWriter>());
+            if (settings.ServesWeb) services.AddHostedService(p => p.GetRequiredService<DoorCounts>());
             services.AddHostedService<LiveListener>();
             if (settings.Works)
             {
                 services.AddHostedService<SubmissionLoop>();
                 services.AddHostedService<BurnLoop>();
                 services.AddHostedService<DeliveryLoop>();
+                services.AddHostedService<LookLoop>();
+                services.AddHostedService<PollLoop>();
+                services.AddHostedService<NoticeLoop>();
+                services.AddHostedService<ImportLoop>();
+                services.AddHostedService<DailyFileLoop>();
             }
         }
 
@@ -163,12 +212,23 @@ public static class Host
         app.MapHealthChecks("/health/ready").OpenToAnyone("watchers ask without an account");
         if (!settings.ServesWeb) return;
         IntakeEndpoint.Map(app);
-        EmbedSnippet.Map(app);
+        ToldEndpoint.Map(app);
+        EmbedScripts.Map(app);
+        HostedForm.Map(app);
         ReceiveNotices.Map(app);
         Session.Map(app);
         WatchEndpoint.Map(app);
         LeadsEndpoints.Map(app);
         SourcesEndpoints.Map(app);
+        FormsEndpoints.Map(app);
+        NetworkConsent.Map(app);
+        ConnectionsEndpoints.Map(app);
+        DesignEndpoints.Map(app);
+        VisitEndpoint.Map(app);
+        ApiKeysEndpoints.Map(app);
+        AddLead.Map(app);
+        ImportsEndpoints.Map(app);
+        DailyFile.Map(app);
         FusesEndpoints.Map(app);
         app.MapHub<LiveHub>("/live").Needs(Act.SeeWatch);
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAnyone("the API's description holds no data");

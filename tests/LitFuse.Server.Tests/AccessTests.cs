@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Connections;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;

@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Connections;
 using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Net;

@@ -12,7 +12,7 @@ import { KeysOfPage } from "@/features/frame/KeysOfPage";
 import { Rail } from "@/features/frame/Rail";
 import { useGlobalKeys, usePageKeys } from "@/features/frame/useKeys";
 import { LeadTable } from "@/features/leads/LeadTable";
-import { MapState } from "@/features/sources/SourcesPage";
+import { MapState } from "@/features/sources/MapTable";
 import { BurnLine } from "@/ui/BurnLine";
 import { ErrorTold } from "@/ui/Told";
 import { system } from "@/ui/theme";
@@ -192,6 +192,7 @@ describe("the table of leads", () => {
     phone: null,
     form: "F",
     source: "Plaza",
+    test: false,
     asked: "25+",
     askedAt: at(0),
     targetAt: at(300),

@@ -35,6 +35,7 @@ const lead = (over: Partial<Schemas["LeadRow"]> = {}): Schemas["LeadRow"] => ({
   phone: "+441134960042",
   form: "Book a test ride",
   source: "Pagewright",
+  test: false,
   asked: "25+",
   askedAt: ago(60),
   targetAt: ago(-240),
@@ -58,6 +59,8 @@ const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] =
       id: "s",
       form: "Book a test ride",
       receivedAt: ago(60),
+      askedAt: "2026-11-25T09:41:07Z",
+      test: false,
       answers: [
         { question: "How many bikes would your fleet need?", answer: "25+" },
         { question: "Depot postcode", answer: "" },

@@ -22,6 +22,7 @@ const lead: Schemas["LeadRow"] = {
   phone: "+447700900512",
   form: "Book a test ride",
   source: "Pagewright",
+  test: false,
   asked: "25+, food",
   askedAt: at(0),
   targetAt: at(300),

@@ -1,9 +1,8 @@
 using System.Collections.Concurrent;
 using System.Globalization;
-using System.Security.Cryptography;
-using System.Text;
 using System.Text.Json;
 using System.Threading.Channels;
+using LitFuse.Backlot.Calling;
 using LitFuse.Backlot.Faults;
 using LitFuse.Backlot.Front;
 
@@ -17,7 +16,7 @@ public sealed record TextMessage(string Id, string From, string To, string Text,
 public sealed record TextToSend(string? From, string? To, string? Text, string? NoticesTo);
 
 /// <summary>The carrier: takes texts, brings them to phones a moment later, and tells who sent them.</summary>
-public sealed class Carrier(TimeProvider time, IHttpClientFactory http, Grounds grounds, FaultBoard faults) : BackgroundService
+public sealed class Carrier(TimeProvider time, Caller caller, Grounds grounds, FaultBoard faults) : BackgroundService
 {
     private static readonly TimeSpan Air = TimeSpan.FromMilliseconds(400);
     private readonly ConcurrentDictionary<string, TextMessage> byId = new(StringComparer.Ordinal);
@@ -56,40 +55,7 @@ public sealed class Carrier(TimeProvider time, IHttpClientFactory http, Grounds 
         if (noticesTo is null) return;
         var body = JsonSerializer.SerializeToUtf8Bytes(new { type = "text.delivered", id, at = message.DeliveredAt!.Value.ToString("yyyy-MM-dd'T'HH:mm:ss.fff'Z'", CultureInfo.InvariantCulture) });
         var times = faults.Of("copperline").Repeat ? 2 : 1;
-        for (var i = 0; i < times; i++) await TellAsync(noticesTo, $"{id}-delivered", body, stop);
-    }
-
-    // Tells until it is heard, for about five minutes, as carriers do.
-    private async Task TellAsync(string address, string id, byte[] body, CancellationToken stop)
-    {
-        for (var tries = 0; tries < 10; tries++)
-        {
-            try
-            {
-                using var client = http.CreateClient();
-                client.Timeout = TimeSpan.FromSeconds(10);
-                using var notice = new HttpRequestMessage(HttpMethod.Post, address) { Content = new ByteArrayContent(body) };
-                notice.Content.Headers.ContentType = new("application/json");
-                var stamp = time.GetUtcNow().ToUnixTimeSeconds();
-                notice.Headers.Add("webhook-id", id);
-                notice.Headers.Add("webhook-timestamp", stamp.ToString(CultureInfo.InvariantCulture));
-                notice.Headers.Add("webhook-signature", Sign(id, stamp, body));
-                using var answer = await client.SendAsync(notice, stop);
-                if (answer.IsSuccessStatusCode) return;
-            }
-            catch (Exception e) when (e is HttpRequestException or TaskCanceledException && !stop.IsCancellationRequested)
-            {
-                // Nobody there: told again below.
-            }
-
-            await Task.Delay(TimeSpan.FromMilliseconds(200 * Math.Pow(2, tries)), time, stop);
-        }
-    }
-
-    private string Sign(string id, long stamp, byte[] body)
-    {
-        var head = Encoding.UTF8.GetBytes(string.Create(CultureInfo.InvariantCulture, $"{id}.{stamp}."));
-        return "v1," + Convert.ToBase64String(HMACSHA256.HashData(Encoding.UTF8.GetBytes(grounds.TokenOf("copperline-notices")), (byte[])[.. head, .. body]));
+        for (var i = 0; i < times; i++) await caller.TellAsync(new(noticesTo, $"{id}-delivered", body, grounds.TokenOf("copperline-notices")), stop);
     }
 
     private static string Digits(string? number) => string.Concat((number ?? "").Where(char.IsAsciiDigit));

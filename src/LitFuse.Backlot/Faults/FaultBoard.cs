@@ -46,7 +46,7 @@ public sealed class FaultBoard
     private readonly ConcurrentDictionary<string, Fault> faults = new(StringComparer.Ordinal);
 
     /// <summary>The services that have switches.</summary>
-    public static IReadOnlyList<string> Services { get; } = ["pagewright", "ridgeboard", "copperline"];
+    public static IReadOnlyList<string> Services { get; } = ["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline"];
 
     /// <summary>What is wrong with one.</summary>
     public Fault Of(string service) => faults.GetValueOrDefault(service, Fault.None);
@@ -79,7 +79,7 @@ public sealed class FaultMiddleware(RequestDelegate next, FaultBoard board)
         var parts = http.Request.Path.Value!.Split('/', StringSplitOptions.RemoveEmptyEntries);
         var service = parts switch
         {
-            ["api", var name, ..] when HttpMethods.IsPost(http.Request.Method) || (name == "ridgeboard" && parts is [_, _, "places"]) => name,
+            ["api", var name, ..] when HttpMethods.IsPost(http.Request.Method) || name is "plaza" or "tradehall" || (name == "ridgeboard" && parts is [_, _, "places"]) => name,
             ["pagewright", ..] => "pagewright",
             _ => null,
         };

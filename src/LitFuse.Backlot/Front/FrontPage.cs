@@ -7,7 +7,11 @@ public static class FrontPage
 {
     private static readonly (string Key, string Does)[] Stand =
     [
-        ("pagewright", "hosts landing pages: <a href=\"/pagewright/brackenwheel/book-a-test-ride\">Brackenwheel: book a test ride</a>"),
+        ("plaza", "is a social network with lead ads: <a href=\"/plaza\">its pages and forms</a>"),
+        ("tradehall", "is a professional network with lead ads: <a href=\"/tradehall\">its ad accounts and forms</a>"),
+        ("lanternfind", "is a search engine with form ads: <a href=\"/lanternfind\">its form ads</a>"),
+        ("formbench", "is a form tool: <a href=\"/formbench\">its forms</a>"),
+        ("pagewright", "hosts landing pages: <a href=\"/pagewright\">websites</a>"),
         ("ridgeboard", "is the team's chat: <a href=\"/ridgeboard\">channels and people</a>"),
         ("copperline", "carries texts: <a href=\"/copperline\">the phones</a>"),
     ];

@@ -3,11 +3,17 @@ using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
+using NodaTime;
 
 namespace LitFuse.Core.Payloads;
 
 /// <summary>One answer as it arrived: the form's own field name and the text given.</summary>
 public sealed record Answer(string Field, string Value);
+
+/// <summary>A form as its sender names it.</summary>
+/// <param name="Id">The sender's own id.</param>
+/// <param name="Name">As people there know it.</param>
+public sealed record SentForm(string Id, string Name);
 
 /// <summary>
 /// A submission's body read into answers, or the reason it cannot be. Nothing is thrown away by reading: the raw
@@ -24,7 +30,28 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
     /// <summary>The longest own id that is kept as such.</summary>
     public const int LongestOwnId = 200;
 
+    /// <summary>Fields by which our own forms and scripts tell how they were filled in begin so; they are no answers.</summary>
+    public const string OwnPrefix = "lf_";
+
     private const int DeepestNesting = 16;
+
+    private static readonly Dictionary<string, string> NoSigns = new(StringComparer.Ordinal);
+
+    /// <summary>When the person pressed, by the sender's clock.</summary>
+    public Instant? SentAt { get; init; }
+
+    /// <summary>The sender's own id of the form, where one address takes several forms.</summary>
+    public SentForm? Form { get; init; }
+
+    /// <summary>Its sender says that it is only a test.</summary>
+    public bool Test { get; init; }
+
+    /// <summary>What our own forms and scripts say of how it was filled in, without <see cref="OwnPrefix"/>.</summary>
+    public IReadOnlyDictionary<string, string> Signs { get; init; } = NoSigns;
+
+    /// <summary>True for a field that holds a web address by its nature.</summary>
+    public static bool IsAddressField(string field) =>
+        field is "referrer" or "landing_path" or "pages_seen" or "page" || field.EndsWith("url", StringComparison.OrdinalIgnoreCase) || field.EndsWith("website", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>A body that cannot be read.</summary>
     public static Payload Bad(string reason) => new([], null, reason);
@@ -62,12 +89,20 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
     public static Payload FromPairs(IEnumerable<KeyValuePair<string, string>> pairs) =>
         FromAnswers(pairs.Select(p => new Answer(p.Key, p.Value)).ToList());
 
-    private static Payload FromAnswers(List<Answer> pairs)
+    /// <summary>Reads answers that have names already. <c>id</c> among them is the submission's own id.</summary>
+    public static Payload FromAnswers(IReadOnlyList<Answer> pairs)
     {
         string? ownId = null;
+        Dictionary<string, string>? signs = null;
         var answers = new List<Answer>(pairs.Count);
         foreach (var (field, value) in pairs)
         {
+            if (field.StartsWith(OwnPrefix, StringComparison.Ordinal))
+            {
+                (signs ??= new(StringComparer.Ordinal))[field[OwnPrefix.Length..]] = value.Length > 2000 ? value[..2000] : value;
+                continue;
+            }
+
             if (field == "id")
             {
                 ownId = value.Trim() is { Length: > 0 and <= LongestOwnId } id ? id : ownId;
@@ -82,10 +117,11 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
         }
 
         if (answers.Count > MostAnswers) return Bad($"{answers.Count} answers; at most {MostAnswers} are read");
-        return answers.Count == 0 ? Bad("there is no answer in it") : new Payload(answers, ownId, null);
+        return (answers.Count == 0 ? Bad("there is no answer in it") : new Payload(answers, ownId, null)) with { Signs = signs ?? NoSigns };
     }
 
-    private static void Flatten(string name, JsonElement value, List<Answer> into)
+    /// <summary>Reads <paramref name="value"/> into answers named from <paramref name="name"/> on, as <see cref="FromJson"/> does.</summary>
+    public static void Flatten(string name, JsonElement value, List<Answer> into)
     {
         if (into.Count > MostAnswers) return;
         switch (value.ValueKind)
@@ -106,7 +142,8 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
         }
     }
 
-    private static string Plain(JsonElement value) => value.ValueKind switch
+    /// <summary>A plain JSON value as the answer it is.</summary>
+    public static string Plain(JsonElement value) => value.ValueKind switch
     {
         JsonValueKind.String => value.GetString()!,
         JsonValueKind.True => "yes",

@@ -78,6 +78,12 @@ public enum StoryKind
     /// <summary>The person wrote back.</summary>
     Replied,
 
+    /// <summary>They were on one of the client's pages again.</summary>
+    Visited,
+
+    /// <summary>An import changed it, or took back what it had changed.</summary>
+    Imported,
+
     /// <summary>The person wants no more messages.</summary>
     OptedOut,
 }

@@ -1,4 +1,5 @@
 using LitFuse.Core.Fuses;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -109,31 +110,4 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
         builder.HasOne<Lead>().WithMany().HasForeignKey(d => d.LeadId);
         builder.HasOne<Connection>().WithMany().HasForeignKey(d => d.ConnectionId);
     }
-}
-
-/// <summary>Stored access to one outside service, used by many fuses.</summary>
-public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
-{
-    public Guid Id { get; set; }
-
-    public Guid ClientId { get; set; }
-
-    /// <summary>Which kind of service: a connector's kind.</summary>
-    public string Kind { get; set; } = "";
-
-    public string Name { get; set; } = "";
-
-    public string BaseUrl { get; set; } = "";
-
-    /// <summary>The access token, encrypted.</summary>
-    public string Secret { get; set; } = "";
-
-    /// <summary>The secret that the service signs its notices with, encrypted.</summary>
-    public string? NoticeSecret { get; set; }
-
-    /// <summary>Own sender: a number or a name.</summary>
-    public string? Sender { get; set; }
-
-    /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<Connection> builder) => builder.HasIndex(c => new { c.ClientId, c.Kind });
 }

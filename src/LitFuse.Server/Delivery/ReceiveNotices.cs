@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Connections;
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Features.Accounts;

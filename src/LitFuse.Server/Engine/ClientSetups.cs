@@ -1,7 +1,7 @@
+using LitFuse.Server.Features.Connections;
 using System.Collections.Concurrent;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Mapping;
-using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Sources;
@@ -13,11 +13,12 @@ namespace LitFuse.Server.Engine;
 /// <summary>What a client has set up, as the engine needs it for each submission and delivery. Nobody changes what is in it.</summary>
 /// <param name="Client">The client.</param>
 /// <param name="Forms">By id.</param>
+/// <param name="SourceKinds">The kind of each form's source, by form.</param>
 /// <param name="Maps">The newest confirmed map, by form.</param>
 /// <param name="Armed">The armed version of each fuse.</param>
 /// <param name="Connections">Of the client.</param>
 public sealed record ClientSetup(
-    Client Client, IReadOnlyDictionary<Guid, Form> Forms, IReadOnlyDictionary<Guid, FieldMap> Maps, IReadOnlyList<FuseVersion> Armed, IReadOnlyList<Connection> Connections);
+    Client Client, IReadOnlyDictionary<Guid, Form> Forms, IReadOnlyDictionary<Guid, string> SourceKinds, IReadOnlyDictionary<Guid, FieldMap> Maps, IReadOnlyList<FuseVersion> Armed, IReadOnlyList<Connection> Connections);
 
 /// <summary>
 /// Setups in memory. Each is as new as its client's revision, which triggers in the database count up with every change
@@ -64,11 +65,12 @@ public sealed class ClientSetups
     {
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == clientId, stop);
         var forms = await db.Forms.AsNoTracking().Where(f => f.ClientId == clientId).ToDictionaryAsync(f => f.Id, stop);
+        var kinds = await db.Sources.AsNoTracking().Where(s => s.ClientId == clientId).ToDictionaryAsync(s => s.Id, s => s.Kind, stop);
         var maps = (await db.FormMaps.AsNoTracking().Where(m => m.ClientId == clientId && m.Status == MapStatus.Confirmed).ToListAsync(stop))
             .GroupBy(m => m.FormId).ToDictionary(g => g.Key, g => g.MaxBy(m => m.Version)!.Map);
         var armed = await db.Fuses.AsNoTracking().Where(f => f.ClientId == clientId && f.State == FuseState.Armed)
             .Join(db.FuseVersions.AsNoTracking(), f => f.ArmedVersionId, v => v.Id, (_, v) => v).ToListAsync(stop);
         var connections = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop);
-        return new(client, forms, maps, armed, connections);
+        return new(client, forms, forms.Values.ToDictionary(f => f.Id, f => kinds[f.SourceId]), maps, armed, connections);
     }
 }

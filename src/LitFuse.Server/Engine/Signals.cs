@@ -25,9 +25,17 @@ public sealed class Signal : IDisposable
     public void Dispose() => pulse.Dispose();
 }
 
-/// <summary>The engine's three loops, by what wakes them.</summary>
+/// <summary>The engine's loops, by what wakes them.</summary>
 public sealed class Signals : IDisposable
 {
+    private readonly Dictionary<string, Signal> byName;
+
+    /// <summary>Makes them.</summary>
+    public Signals() => byName = new(StringComparer.Ordinal)
+    {
+        ["submissions"] = Submissions, ["deliveries"] = Deliveries, ["burns"] = Burns, ["notices"] = Notices, ["looks"] = Looks, ["polls"] = Polls, ["imports"] = Imports, ["daily-files"] = DailyFiles,
+    };
+
     /// <summary>Submissions to be mapped and matched.</summary>
     public Signal Submissions { get; } = new();
 
@@ -37,25 +45,36 @@ public sealed class Signals : IDisposable
     /// <summary>Burns whose time has come.</summary>
     public Signal Burns { get; } = new();
 
+    /// <summary>Notices whose answers are to be fetched.</summary>
+    public Signal Notices { get; } = new();
+
+    /// <summary>Networks to be looked at.</summary>
+    public Signal Looks { get; } = new();
+
+    /// <summary>Networks to be asked for what is new.</summary>
+    public Signal Polls { get; } = new();
+
+    /// <summary>Files to be imported.</summary>
+    public Signal Imports { get; } = new();
+
+    /// <summary>Daily files to be picked up.</summary>
+    public Signal DailyFiles { get; } = new();
+
     /// <summary>Wakes the loop that a notice names.</summary>
     public void Named(string name)
     {
-        (name switch { "submissions" => Submissions, "deliveries" => Deliveries, _ => Burns }).Pulse();
+        if (byName.TryGetValue(name, out var signal)) signal.Pulse();
     }
 
-    /// <summary>Wakes all three.</summary>
+    /// <summary>Wakes all of them.</summary>
     public void All()
     {
-        Submissions.Pulse();
-        Deliveries.Pulse();
-        Burns.Pulse();
+        foreach (var signal in byName.Values) signal.Pulse();
     }
 
     /// <inheritdoc />
     public void Dispose()
     {
-        Submissions.Dispose();
-        Deliveries.Dispose();
-        Burns.Dispose();
+        foreach (var signal in byName.Values) signal.Dispose();
     }
 }

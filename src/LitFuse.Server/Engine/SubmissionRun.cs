@@ -19,7 +19,7 @@ namespace LitFuse.Server.Engine;
 /// Turns received submissions into leads and lights fuses: a batch in one transaction, which holds the rows (SKIP
 /// LOCKED) and calls nothing outside. A process killed in the middle leaves them as they were.
 /// </summary>
-public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setups, PublicAddress address, TimeProvider time)
+public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setups, SourceKinds kinds, PublicAddress address, TimeProvider time)
 {
     /// <summary>How many are done at once.</summary>
     public const int MostAtOnce = 100;
@@ -29,6 +29,7 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
 
     private readonly Dictionary<(Guid Client, ContactKey Key), Lead> byContact = [];
     private readonly Dictionary<(Guid Form, string OwnId), Lead> byOwnId = [];
+    private readonly Dictionary<Guid, Lead> byReceipt = [];
     private readonly Dictionary<(Guid Lead, Guid Fuse), List<Burn>> burnsOf = [];
     private IReadOnlyDictionary<Guid, ClientSetup> around = null!;
 
@@ -47,16 +48,18 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
         if (claimed.Count == 0) return 0;
 
         around = await setups.ReadAsync(db, [.. claimed.Select(s => s.ClientId).Distinct()], stop);
-        var read = new List<(Submission Submission, Payload Payload, MappedLead? Mapped)>();
+        var read = new List<ReadOne>();
         foreach (var submission in claimed.OrderBy(s => s.ReceivedAt).ThenBy(s => s.Id))
         {
-            var payload = await RawBody.ReadAsync(submission.ContentType, submission.Raw);
             var setup = around[submission.ClientId];
-            read.Add((submission, payload, setup.Maps.TryGetValue(submission.FormId, out var map) ? MapReader.Apply(map, payload.Answers, setup.Client.Country) : null));
+            var form = setup.Forms[submission.FormId];
+            var payload = await kinds.ReadAsync(setup.SourceKinds[form.Id], form.Picks, submission);
+            var mapped = form.State == FormState.Receiving && setup.Maps.TryGetValue(submission.FormId, out var map) ? MapReader.Apply(map, payload.Answers, setup.Client.Country) : null;
+            read.Add(new(submission, payload, mapped, Envelope.Read(submission.Envelope)));
         }
 
         await ReadPeopleAsync(read, stop);
-        foreach (var (submission, payload, mapped) in read) Process(submission, payload, mapped, time.Now());
+        foreach (var one in read) Process(one, time.Now());
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return claimed.Count;
@@ -77,12 +80,16 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
 
     // Locks the people of this batch in one order, then reads who is known: two processes that get one person's two
     // submissions at once make one lead.
-    private async Task ReadPeopleAsync(List<(Submission Submission, Payload Payload, MappedLead? Mapped)> read, CancellationToken stop)
+    private async Task ReadPeopleAsync(List<ReadOne> read, CancellationToken stop)
     {
         var keys = read.Where(r => r.Mapped is not null).SelectMany(r => r.Mapped!.Keys().Select(k => (r.Submission.ClientId, Key: k))).Distinct().ToList();
         var names = keys.Select(k => $"{k.ClientId:N}{k.Key.Kind}{k.Key.Value}").Concat(
             read.Where(r => r.Submission.OwnId is not null).Select(r => $"{r.Submission.FormId:N}{r.Submission.OwnId}")).Distinct().ToArray();
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(k) from (select distinct hashtextextended(n, 0) k from unnest({names}) n) l order by k", stop);
+
+        // An import holds its client's lock alone while it writes a chunk; all others share it.
+        var clients = read.Select(r => r.Submission.ClientId.ToString("N")).Distinct().ToArray();
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock_shared(k) from (select distinct hashtextextended(n, 1) k from unnest({clients}) n) l order by k", stop);
 
         var values = keys.Select(k => k.Key.Value).Distinct().ToList();
         var known = await db.LeadContacts.Where(c => values.Contains(c.Value)).Join(db.Leads, c => c.LeadId, l => l.Id, (c, l) => new { Contact = c, Lead = l }).ToListAsync(stop);
@@ -97,13 +104,21 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
             foreach (var row in edited) byOwnId[(row.FormId, row.OwnId!)] = row.Lead;
         }
 
-        var leadIds = byContact.Values.Concat(byOwnId.Values).Select(l => l.Id).Distinct().ToList();
+        var amended = read.Select(r => r.Envelope?.AmendsReceipt).OfType<Guid>().Distinct().ToList();
+        if (amended.Count > 0)
+        {
+            var before = await db.Submissions.Where(s => amended.Contains(s.Id) && s.LeadId != null).Join(db.Leads, s => s.LeadId, l => l.Id, (s, l) => new { s.Id, Lead = l }).ToListAsync(stop);
+            foreach (var row in before) byReceipt[row.Id] = row.Lead;
+        }
+
+        var leadIds = byContact.Values.Concat(byOwnId.Values).Concat(byReceipt.Values).Select(l => l.Id).Distinct().ToList();
         if (leadIds.Count == 0) return;
         foreach (var burn in await db.Burns.AsNoTracking().Where(b => leadIds.Contains(b.LeadId)).ToListAsync(stop)) BurnsOf(burn.LeadId, burn.FuseId).Add(burn);
     }
 
-    private void Process(Submission submission, Payload payload, MappedLead? mapped, Instant now)
+    private void Process(ReadOne one, Instant now)
     {
+        var (submission, payload, mapped, envelope) = one;
         db.Tell(submission.ClientId, "form", submission.FormId);
         if (payload.Unreadable is { } fault)
         {
@@ -113,17 +128,22 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
 
         if (mapped is null)
         {
-            (submission.Status, submission.Reason) = (SubmissionStatus.Waiting, "the form's field map is not confirmed");
+            (submission.Status, submission.Reason) = (SubmissionStatus.Waiting, FormOf(submission).State switch
+            {
+                FormState.Paused => "the form is paused",
+                FormState.Offered => "the form is not chosen",
+                _ => "the form's field map is not confirmed",
+            });
             return;
         }
 
         submission.Status = SubmissionStatus.Processed;
         submission.Reason = null;
-        if (submission.OwnId is { } ownId && byOwnId.TryGetValue((submission.FormId, ownId), out var before))
+        if (EditedLead(submission, envelope) is { } before)
         {
             submission.LeadId = before.Id;
-            Fill(before, mapped, submission);
-            Tell(before, submission, StoryKind.SubmissionEdited, submission.ReceivedAt, "sent again with other answers; the lead has the newest", now);
+            Fill(before, mapped, submission, envelope);
+            Tell(before, submission, StoryKind.SubmissionEdited, submission.ReceivedAt, envelope?.AmendsReceipt is not null ? "they amended their answers; the lead has the newest" : "sent again with other answers; the lead has the newest", now);
             db.Tell(submission.ClientId, "lead", before.Id);
             return;
         }
@@ -131,7 +151,7 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
         var match = LeadMatcher.Match(mapped.Keys(), key => byContact.GetValueOrDefault((submission.ClientId, key)));
         var lead = match.Lead ?? MakeLead(submission, now);
         submission.LeadId = lead.Id;
-        Fill(lead, mapped, submission);
+        Fill(lead, mapped, submission, envelope);
         foreach (var key in match.NewKeys)
         {
             db.LeadContacts.Add(new() { ClientId = submission.ClientId, Kind = key.Kind, Value = key.Value, LeadId = lead.Id });
@@ -140,13 +160,36 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
 
         if (submission.OwnId is { } own) byOwnId[(submission.FormId, own)] = lead;
         if (match.Lead is not null) AskAgain(lead, submission);
-        Tell(lead, submission, StoryKind.Submitted, submission.ReceivedAt, FormOf(submission).Name, submission.ReceivedAt);
+        Tell(lead, submission, StoryKind.Submitted, submission.AskedAt, Submitted(submission, envelope), envelope?.ToldAt ?? submission.ReceivedAt);
         Tell(lead, submission, StoryKind.Acknowledged, submission.ReceivedAt, "on disk, and its sender was told", submission.ReceivedAt);
         Tell(lead, submission, match.Lead is null ? StoryKind.LeadMade : StoryKind.LeadMatched, now, match.Because, now);
         if (match.Conflict is { } other) Tell(lead, submission, StoryKind.LeadConflict, now, $"the telephone number is also {other.ShownName()}'s", now);
         foreach (var (field, unread) in mapped.Faults) Tell(lead, submission, StoryKind.AnswerUnread, now, $"{FormOf(submission).LabelOf(field)}: {unread}", now);
+        if (payload.Answers.FirstOrDefault(a => a.Field == "visitor_id") is { Value: { Length: > 0 and <= 100 } visitor }) KnowVisitor(lead, visitor, now);
         db.Tell(submission.ClientId, "lead", lead.Id);
-        Light(lead, submission, payload, now);
+        if (!submission.Quiet) Light(lead, submission, payload, now);
+    }
+
+    // Sent again with its own id, or amended by its signed link.
+    private Lead? EditedLead(Submission submission, Envelope? envelope)
+    {
+        if (envelope?.AmendsReceipt is { } receipt && byReceipt.TryGetValue(receipt, out var amended)) return amended;
+        return submission.OwnId is { } ownId ? byOwnId.GetValueOrDefault((submission.FormId, ownId)) : null;
+    }
+
+    private string Submitted(Submission submission, Envelope? envelope) => envelope?.Via switch
+    {
+        "hand" => $"{FormOf(submission).Name}, typed in by {envelope.Person}",
+        "api" => $"{FormOf(submission).Name}, with the key {envelope.Person}",
+        "test" => $"{FormOf(submission).Name}, a test sent by {envelope.Person}",
+        _ => FormOf(submission).Name + (submission.Test ? ", a test" : ""),
+    };
+
+    private void KnowVisitor(Lead lead, string visitor, Instant now)
+    {
+        var known = db.Visitors.Local.FirstOrDefault(v => v.ClientId == lead.ClientId && v.VisitorId == visitor) ?? db.Visitors.Find(lead.ClientId, visitor);
+        if (known is null) db.Visitors.Add(new() { ClientId = lead.ClientId, VisitorId = visitor, LeadId = lead.Id, SeenAt = now });
+        else known.LeadId = lead.Id;
     }
 
     private Lead MakeLead(Submission submission, Instant now)
@@ -158,8 +201,11 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
             ClientId = client.Id,
             FormId = submission.FormId,
             Zone = client.Zone,
-            AskedAt = submission.ReceivedAt,
-            TargetAt = client.TargetFor(submission.ReceivedAt),
+            AskedAt = submission.AskedAt,
+            TargetAt = client.TargetFor(submission.AskedAt),
+            Test = submission.Test,
+            Quiet = submission.Quiet,
+            ImportId = submission.ImportId,
         };
         db.Leads.Add(lead);
         return lead;
@@ -167,18 +213,21 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
 
     private void AskAgain(Lead lead, Submission submission)
     {
-        if (lead.FirstTouchAt is null) return;
+        if (lead.FirstTouchAt is null && !lead.Quiet) return;
+        lead.Quiet = submission.Quiet;
         lead.FormId = submission.FormId;
-        lead.AskedAt = submission.ReceivedAt;
-        lead.TargetAt = around[lead.ClientId].Client.TargetFor(submission.ReceivedAt);
+        lead.AskedAt = submission.AskedAt;
+        lead.TargetAt = around[lead.ClientId].Client.TargetFor(submission.AskedAt);
         (lead.TakenBy, lead.TakenAt, lead.AutoTouchAt, lead.FirstTouchAt, lead.FirstTouchBy) = (null, null, null, null, null);
     }
 
-    private void Fill(Lead lead, MappedLead mapped, Submission submission)
+    private void Fill(Lead lead, MappedLead mapped, Submission submission, Envelope? envelope)
     {
         var client = ClientOf(submission);
         var fields = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal);
         foreach (var (key, value) in mapped.Values) fields[key] = value;
+        // Rules may ask for it; a clean submission takes nothing back that an earlier one said.
+        if (envelope?.Junk > 0) fields["junk_score"] = envelope.Junk.ToString(System.Globalization.CultureInfo.InvariantCulture);
         LeadFiller.Fill(lead, fields, mapped.Phone, client.Zone);
     }
 
@@ -211,7 +260,7 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
                 SubmissionId = submission.Id,
                 LitAt = now,
             };
-            burn.State = BurnState.New(burn.Id, submission.ReceivedAt, now);
+            burn.State = BurnState.New(burn.Id, submission.AskedAt, now);
             db.Burns.Add(burn);
             earlier.Add(burn);
             burns.Tell(burn, lead, version, StoryKind.FuseLit, null, null, "by the submission on " + form.Name, now).SubmissionId = submission.Id;
@@ -232,6 +281,8 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
         db.Story.Add(line);
         return line;
     }
+
+    private sealed record ReadOne(Submission Submission, Payload Payload, MappedLead? Mapped, Envelope? Envelope);
 
     private Client ClientOf(Submission submission) => around[submission.ClientId].Client;
 

@@ -24,54 +24,6 @@ namespace LitFuse.Server.Migrations
             NpgsqlModelBuilderExtensions.HasPostgresExtension(modelBuilder, "pg_trgm");
             NpgsqlModelBuilderExtensions.UseIdentityByDefaultColumns(modelBuilder);
 
-            modelBuilder.Entity("LitFuse.Server.Delivery.Connection", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("uuid")
-                        .HasColumnName("id");
-
-                    b.Property<string>("BaseUrl")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("base_url");
-
-                    b.Property<Guid>("ClientId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("client_id");
-
-                    b.Property<string>("Kind")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("kind");
-
-                    b.Property<string>("Name")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("name");
-
-                    b.Property<string>("NoticeSecret")
-                        .HasColumnType("text")
-                        .HasColumnName("notice_secret");
-
-                    b.Property<string>("Secret")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("secret");
-
-                    b.Property<string>("Sender")
-                        .HasColumnType("text")
-                        .HasColumnName("sender");
-
-                    b.HasKey("Id")
-                        .HasName("pk_connections");
-
-                    b.HasIndex("ClientId", "Kind")
-                        .HasDatabaseName("ix_connections_client_id_kind");
-
-                    b.ToTable("connections", (string)null);
-                });
-
             modelBuilder.Entity("LitFuse.Server.Delivery.OutboxDelivery", b =>
                 {
                     b.Property<Guid>("Id")
@@ -333,6 +285,61 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("users", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.ApiKeys.ApiKey", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<byte[]>("Hash")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("hash");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Guid>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<Instant?>("RevokedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("revoked_at");
+
+                    b.Property<string>("Start")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("start");
+
+                    b.Property<Instant?>("UsedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("used_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_api_keys");
+
+                    b.HasIndex("ClientId")
+                        .HasDatabaseName("ix_api_keys_client_id");
+
+                    b.HasIndex("Hash")
+                        .IsUnique()
+                        .HasDatabaseName("ix_api_keys_hash");
+
+                    b.ToTable("api_keys", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Clients.Client", b =>
                 {
                     b.Property<Guid>("Id")
@@ -435,6 +442,96 @@ namespace LitFuse.Server.Migrations
                         .HasName("pk_spend_days");
 
                     b.ToTable("spend_days", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Connections.Connection", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Account")
+                        .HasColumnType("text")
+                        .HasColumnName("account");
+
+                    b.Property<string>("BaseUrl")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("base_url");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant?>("ExpiresAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("expires_at");
+
+                    b.Property<string>("Fault")
+                        .HasColumnType("text")
+                        .HasColumnName("fault");
+
+                    b.Property<Instant?>("GoodAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("good_at");
+
+                    b.Property<string>("Granted")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("granted")
+                        .HasDefaultValueSql("'[]'::jsonb");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<Instant?>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Guid?>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("NoticeSecret")
+                        .HasColumnType("text")
+                        .HasColumnName("notice_secret");
+
+                    b.Property<string>("Secret")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("secret");
+
+                    b.Property<string>("Sender")
+                        .HasColumnType("text")
+                        .HasColumnName("sender");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("whole")
+                        .HasColumnName("state");
+
+                    b.Property<Instant?>("VerifiedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("verified_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_connections");
+
+                    b.HasIndex("ClientId", "Kind")
+                        .HasDatabaseName("ix_connections_client_id_kind");
+
+                    b.ToTable("connections", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.Burn", b =>
@@ -594,6 +691,198 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("fuse_versions", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Imports.Import", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<int>("BadRows")
+                        .HasColumnType("integer")
+                        .HasColumnName("bad_rows");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("bigint")
+                        .HasColumnName("bytes");
+
+                    b.Property<long>("BytesDone")
+                        .HasColumnType("bigint")
+                        .HasColumnName("bytes_done");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<int>("Doubles")
+                        .HasColumnType("integer")
+                        .HasColumnName("doubles");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<string>("FileName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("file_name");
+
+                    b.Property<Guid?>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<Instant?>("LeasedUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("leased_until");
+
+                    b.Property<bool>("Lights")
+                        .HasColumnType("boolean")
+                        .HasColumnName("lights");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Guid?>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<int>("NewLeads")
+                        .HasColumnType("integer")
+                        .HasColumnName("new_leads");
+
+                    b.Property<string>("PickedUp")
+                        .HasColumnType("text")
+                        .HasColumnName("picked_up");
+
+                    b.Property<string>("Reading")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("reading");
+
+                    b.Property<string>("Reason")
+                        .HasColumnType("text")
+                        .HasColumnName("reason");
+
+                    b.Property<int>("RowsDone")
+                        .HasColumnType("integer")
+                        .HasColumnName("rows_done");
+
+                    b.Property<Guid>("SourceId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("source_id");
+
+                    b.Property<Instant?>("StartedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("started_at");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("status");
+
+                    b.Property<int>("Updates")
+                        .HasColumnType("integer")
+                        .HasColumnName("updates");
+
+                    b.HasKey("Id")
+                        .HasName("pk_imports");
+
+                    b.HasIndex("Status")
+                        .HasDatabaseName("ix_imports_under_way")
+                        .HasFilter("status in ('running', 'undoing')");
+
+                    b.HasIndex("ClientId", "MadeAt")
+                        .HasDatabaseName("ix_imports_client_id_made_at");
+
+                    b.HasIndex("SourceId", "PickedUp")
+                        .IsUnique()
+                        .HasDatabaseName("ix_imports_source_id_picked_up")
+                        .HasFilter("picked_up is not null");
+
+                    b.ToTable("imports", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Imports.ImportBadRow", b =>
+                {
+                    b.Property<Guid>("ImportId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("import_id");
+
+                    b.Property<int>("Row")
+                        .HasColumnType("integer")
+                        .HasColumnName("row");
+
+                    b.Property<string>("Cells")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("cells");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("reason");
+
+                    b.HasKey("ImportId", "Row")
+                        .HasName("pk_import_bad_rows");
+
+                    b.ToTable("import_bad_rows", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Imports.ImportChange", b =>
+                {
+                    b.Property<Guid>("ImportId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("import_id");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<string>("Before")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("before");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.HasKey("ImportId", "LeadId")
+                        .HasName("pk_import_changes");
+
+                    b.ToTable("import_changes", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Imports.ImportChunk", b =>
+                {
+                    b.Property<Guid>("ImportId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("import_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<byte[]>("Data")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("data");
+
+                    b.HasKey("ImportId", "Number")
+                        .HasName("pk_import_chunks");
+
+                    b.ToTable("import_chunks", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Intake.Submission", b =>
                 {
                     b.Property<Guid>("Id")
@@ -623,9 +912,17 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("due_at");
 
+                    b.Property<string>("Envelope")
+                        .HasColumnType("text")
+                        .HasColumnName("envelope");
+
                     b.Property<Guid>("FormId")
                         .HasColumnType("uuid")
                         .HasColumnName("form_id");
+
+                    b.Property<Guid?>("ImportId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("import_id");
 
                     b.Property<Guid?>("LeadId")
                         .HasColumnType("uuid")
@@ -634,6 +931,10 @@ namespace LitFuse.Server.Migrations
                     b.Property<string>("OwnId")
                         .HasColumnType("text")
                         .HasColumnName("own_id");
+
+                    b.Property<bool>("Quiet")
+                        .HasColumnType("boolean")
+                        .HasColumnName("quiet");
 
                     b.Property<byte[]>("Raw")
                         .IsRequired()
@@ -648,10 +949,18 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("received_at");
 
+                    b.Property<Instant?>("SentAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("sent_at");
+
                     b.Property<string>("Status")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("status");
+
+                    b.Property<bool>("Test")
+                        .HasColumnType("boolean")
+                        .HasColumnName("test");
 
                     b.HasKey("Id")
                         .HasName("pk_submissions");
@@ -659,6 +968,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("DueAt")
                         .HasDatabaseName("ix_submissions_due")
                         .HasFilter("status = 'received'");
+
+                    b.HasIndex("ImportId")
+                        .HasDatabaseName("ix_submissions_import_id")
+                        .HasFilter("import_id is not null");
 
                     b.HasIndex("LeadId")
                         .HasDatabaseName("ix_submissions_lead_id")
@@ -723,6 +1036,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("form_id");
 
+                    b.Property<Guid?>("ImportId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("import_id");
+
                     b.Property<string>("LastName")
                         .HasColumnType("text")
                         .HasColumnName("last_name");
@@ -738,6 +1055,10 @@ namespace LitFuse.Server.Migrations
                     b.Property<bool>("PhoneReadable")
                         .HasColumnType("boolean")
                         .HasColumnName("phone_readable");
+
+                    b.Property<bool>("Quiet")
+                        .HasColumnType("boolean")
+                        .HasColumnName("quiet");
 
                     b.Property<string>("SearchText")
                         .IsRequired()
@@ -756,6 +1077,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("target_at");
 
+                    b.Property<bool>("Test")
+                        .HasColumnType("boolean")
+                        .HasColumnName("test");
+
                     b.Property<string>("Zone")
                         .IsRequired()
                         .HasColumnType("text")
@@ -766,6 +1091,10 @@ namespace LitFuse.Server.Migrations
 
                     b.HasIndex("FormId")
                         .HasDatabaseName("ix_leads_form_id");
+
+                    b.HasIndex("ImportId")
+                        .HasDatabaseName("ix_leads_import_id")
+                        .HasFilter("import_id is not null");
 
                     b.HasIndex("SearchText")
                         .HasDatabaseName("ix_leads_search_text");
@@ -778,7 +1107,7 @@ namespace LitFuse.Server.Migrations
 
                     b.HasIndex("ClientId", "TargetAt")
                         .HasDatabaseName("ix_leads_in_the_air")
-                        .HasFilter("first_touch_at is null");
+                        .HasFilter("first_touch_at is null and not quiet");
 
                     b.ToTable("leads", (string)null);
                 });
@@ -882,6 +1211,36 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("story", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.OwnForms.FormPicture", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<byte[]>("Bytes")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("bytes");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("ContentType")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("content_type");
+
+                    b.HasKey("Id")
+                        .HasName("pk_form_pictures");
+
+                    b.HasIndex("ClientId")
+                        .HasDatabaseName("ix_form_pictures_client_id");
+
+                    b.ToTable("form_pictures", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Form", b =>
                 {
                     b.Property<Guid>("Id")
@@ -889,9 +1248,29 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("id");
 
+                    b.Property<string>("AdState")
+                        .HasColumnType("text")
+                        .HasColumnName("ad_state");
+
+                    b.Property<Instant?>("ArchivedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("archived_at");
+
                     b.Property<Guid>("ClientId")
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");
+
+                    b.Property<string>("Design")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("design");
+
+                    b.Property<string>("Draft")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("draft");
+
+                    b.Property<string>("ExternalId")
+                        .HasColumnType("text")
+                        .HasColumnName("external_id");
 
                     b.Property<string>("Fields")
                         .IsRequired()
@@ -903,18 +1282,55 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("key");
 
+                    b.Property<Instant?>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<string>("News")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("news")
+                        .HasDefaultValueSql("'[]'::jsonb");
+
                     b.Property<string>("PageUrl")
                         .HasColumnType("text")
                         .HasColumnName("page_url");
 
+                    b.Property<string>("Picks")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("picks")
+                        .HasDefaultValueSql("'[]'::jsonb");
+
+                    b.Property<string>("Place")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("place");
+
+                    b.Property<string>("Proof")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("proof");
+
+                    b.Property<Instant?>("PublishedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("published_at");
+
                     b.Property<Guid>("SourceId")
                         .HasColumnType("uuid")
                         .HasColumnName("source_id");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("receiving")
+                        .HasColumnName("state");
 
                     b.Property<string>("ThankYouUrl")
                         .HasColumnType("text")
@@ -930,10 +1346,48 @@ namespace LitFuse.Server.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_forms_key");
 
-                    b.HasIndex("SourceId")
-                        .HasDatabaseName("ix_forms_source_id");
+                    b.HasIndex("SourceId", "ExternalId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_forms_source_id_external_id")
+                        .HasFilter("external_id is not null");
 
                     b.ToTable("forms", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Sources.FormDay", b =>
+                {
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<DateOnly>("Day")
+                        .HasColumnType("date")
+                        .HasColumnName("day");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<int>("EmptyVisits")
+                        .HasColumnType("integer")
+                        .HasColumnName("empty_visits");
+
+                    b.Property<int>("Sends")
+                        .HasColumnType("integer")
+                        .HasColumnName("sends");
+
+                    b.Property<int>("Starts")
+                        .HasColumnType("integer")
+                        .HasColumnName("starts");
+
+                    b.Property<int>("Views")
+                        .HasColumnType("integer")
+                        .HasColumnName("views");
+
+                    b.HasKey("FormId", "Day")
+                        .HasName("pk_form_days");
+
+                    b.ToTable("form_days", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sources.FormMap", b =>
@@ -1013,6 +1467,66 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("lead_fields", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Sources.Refusal", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("code");
+
+                    b.Property<string>("Detail")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("detail");
+
+                    b.Property<Instant>("FirstAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("first_at");
+
+                    b.Property<Guid?>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<string>("FromAddress")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("from_address");
+
+                    b.Property<Instant>("LastAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_at");
+
+                    b.Property<string>("Mend")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("mend");
+
+                    b.Property<Guid>("SourceId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("source_id");
+
+                    b.Property<int>("Times")
+                        .HasColumnType("integer")
+                        .HasColumnName("times");
+
+                    b.HasKey("Id")
+                        .HasName("pk_refusals");
+
+                    b.HasIndex("SourceId", "LastAt")
+                        .HasDatabaseName("ix_refusals_source_id_last_at");
+
+                    b.ToTable("refusals", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Source", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1024,15 +1538,66 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");
 
+                    b.Property<Guid?>("ConnectionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("connection_id");
+
+                    b.Property<string>("Cursor")
+                        .HasColumnType("text")
+                        .HasColumnName("cursor");
+
+                    b.Property<string>("DailyFile")
+                        .HasColumnType("text")
+                        .HasColumnName("daily_file");
+
+                    b.Property<Instant?>("DailyFileDueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("daily_file_due_at");
+
+                    b.Property<string>("Fault")
+                        .HasColumnType("text")
+                        .HasColumnName("fault");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
                     b.Property<string>("Kind")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("kind");
 
+                    b.Property<Instant?>("LookDueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("look_due_at");
+
+                    b.Property<Instant?>("LookedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("looked_at");
+
+                    b.Property<Instant?>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("name");
+
+                    b.Property<string>("Places")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("places")
+                        .HasDefaultValueSql("'[]'::jsonb");
+
+                    b.Property<Instant?>("PollDueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("poll_due_at");
+
+                    b.Property<string>("Secret")
+                        .HasColumnType("text")
+                        .HasColumnName("secret");
 
                     b.HasKey("Id")
                         .HasName("pk_sources");
@@ -1040,7 +1605,104 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("ClientId")
                         .HasDatabaseName("ix_sources_client_id");
 
+                    b.HasIndex("ConnectionId")
+                        .HasDatabaseName("ix_sources_connection_id");
+
+                    b.HasIndex("Key")
+                        .IsUnique()
+                        .HasDatabaseName("ix_sources_key");
+
                     b.ToTable("sources", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Sources.SourceNotice", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<int>("Attempts")
+                        .HasColumnType("integer")
+                        .HasColumnName("attempts");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant>("DueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("due_at");
+
+                    b.Property<string>("ExternalForm")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("external_form");
+
+                    b.Property<string>("ExternalId")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("external_id");
+
+                    b.Property<string>("Reason")
+                        .HasColumnType("text")
+                        .HasColumnName("reason");
+
+                    b.Property<Guid>("SourceId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("source_id");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("status");
+
+                    b.Property<Instant>("ToldAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("told_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_source_notices");
+
+                    b.HasIndex("DueAt")
+                        .HasDatabaseName("ix_source_notices_due")
+                        .HasFilter("status = 'due'");
+
+                    b.HasIndex("SourceId", "ToldAt")
+                        .HasDatabaseName("ix_source_notices_source_id_told_at");
+
+                    b.ToTable("source_notices", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Visits.Visitor", b =>
+                {
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("VisitorId")
+                        .HasColumnType("text")
+                        .HasColumnName("visitor_id");
+
+                    b.Property<string>("LastPath")
+                        .HasColumnType("text")
+                        .HasColumnName("last_path");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<Instant>("SeenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("seen_at");
+
+                    b.HasKey("ClientId", "VisitorId")
+                        .HasName("pk_visitors");
+
+                    b.HasIndex("LeadId")
+                        .HasDatabaseName("ix_visitors_lead_id");
+
+                    b.ToTable("visitors", (string)null);
                 });
 
             modelBuilder.Entity("Microsoft.AspNetCore.DataProtection.EntityFrameworkCore.DataProtectionKey", b =>
@@ -1149,7 +1811,7 @@ namespace LitFuse.Server.Migrations
 
             modelBuilder.Entity("LitFuse.Server.Delivery.OutboxDelivery", b =>
                 {
-                    b.HasOne("LitFuse.Server.Delivery.Connection", null)
+                    b.HasOne("LitFuse.Server.Features.Connections.Connection", null)
                         .WithMany()
                         .HasForeignKey("ConnectionId")
                         .OnDelete(DeleteBehavior.Cascade)
@@ -1241,6 +1903,16 @@ namespace LitFuse.Server.Migrations
                         .HasConstraintName("fk_forms_sources_source_id");
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Sources.FormDay", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
+                        .WithMany()
+                        .HasForeignKey("FormId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_form_days_forms_form_id");
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Sources.FormMap", b =>
                 {
                     b.HasOne("LitFuse.Server.Features.Sources.Form", null)
@@ -1249,6 +1921,14 @@ namespace LitFuse.Server.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_form_maps_forms_form_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Sources.Source", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Connections.Connection", null)
+                        .WithMany()
+                        .HasForeignKey("ConnectionId")
+                        .HasConstraintName("fk_sources_connections_connection_id");
                 });
 
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityUserClaim<System.Guid>", b =>

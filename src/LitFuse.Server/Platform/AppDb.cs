@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Connections;
 using System.Text.Json;
 using LitFuse.Core;
 using LitFuse.Server.Delivery;
@@ -5,6 +6,10 @@ using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.ApiKeys;
+using LitFuse.Server.Features.Imports;
+using LitFuse.Server.Features.OwnForms;
+using LitFuse.Server.Features.Visits;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Sources;
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
@@ -57,6 +62,26 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     public DbSet<Form> Forms => Set<Form>();
 
     public DbSet<FormMap> FormMaps => Set<FormMap>();
+
+    public DbSet<FormDay> FormDays => Set<FormDay>();
+
+    public DbSet<Refusal> Refusals => Set<Refusal>();
+
+    public DbSet<SourceNotice> SourceNotices => Set<SourceNotice>();
+
+    public DbSet<FormPicture> FormPictures => Set<FormPicture>();
+
+    public DbSet<Import> Imports => Set<Import>();
+
+    public DbSet<ImportChunk> ImportChunks => Set<ImportChunk>();
+
+    public DbSet<ImportBadRow> ImportBadRows => Set<ImportBadRow>();
+
+    public DbSet<ImportChange> ImportChanges => Set<ImportChange>();
+
+    public DbSet<ApiKey> ApiKeys => Set<ApiKey>();
+
+    public DbSet<Visitor> Visitors => Set<Visitor>();
 
     public DbSet<LeadFieldDef> LeadFields => Set<LeadFieldDef>();
 

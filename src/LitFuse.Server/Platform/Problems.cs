@@ -31,6 +31,12 @@ public static class Problems
     public static readonly ProblemKind DraftMoved = new("draft-moved", 409, "Someone else saved this draft after you opened it.", "Reload to see their version, then make your change again.");
     public static readonly ProblemKind CannotArm = new("cannot-arm", 422, "The fuse has faults and cannot be armed.", "Mend what is listed in faults.");
     public static readonly ProblemKind BadSignature = new("bad-signature", 401, "The signature of this notice is not right.", "Sign by the Standard Webhooks scheme with the connection's secret.");
+    public static readonly ProblemKind NotProven = new("not-proven", 401, "The sender did not prove who it is.", "Copy the key or the signing secret from the form's or the source's page again, and send it as the detail says.");
+    public static readonly ProblemKind WrongHost = new("wrong-host", 403, "The form stands on a page where it may not.", "Add the page's host name to the form, or take the form off that page.");
+    public static readonly ProblemKind NotConnected = new("not-connected", 502, "The network did not give what was asked.", "Read the detail; connect again where the access ran out or was taken back.");
+    public static readonly ProblemKind StillUsed = new("still-used", 409, "Something still needs this.", "Take it out of use where the detail says, then try again.");
+    public static readonly ProblemKind CannotPublish = new("cannot-publish", 422, "The form has gaps and cannot be published.", "Mend what is listed in faults.");
+    public static readonly ProblemKind BadKey = new("bad-key", 401, "The API key is unknown or was revoked.", "Make a key under Setup and send it as Authorization: Bearer.");
     public static readonly ProblemKind Broken = new("broken", 500, "Something broke on our side.", "Try again; if it stays, the server's log has the trace.");
 
     /// <summary>All of them.</summary>

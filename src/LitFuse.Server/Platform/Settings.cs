@@ -32,6 +32,18 @@ public sealed class Settings
     /// <summary>Where the Backlot is, for the demonstration's data.</summary>
     public string BacklotUrl { get; set; } = "http://127.0.0.1:5090";
 
+    /// <summary>Addresses of networks by kind (<c>LITFUSE_NETWORKS__PLAZA</c>), where they are not the Backlot's.</summary>
+    public Dictionary<string, string> Networks { get; set; } = new(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>What networks know this server by, and the secret that goes with it (RFC 6749 §2.3).</summary>
+    public string AppId { get; set; } = "lit-fuse";
+
+    /// <summary>See <see cref="AppId"/>.</summary>
+    public string AppSecret { get; set; } = "backlot-demo-app";
+
+    /// <summary>Where a network is.</summary>
+    public Uri NetworkUrl(string kind) => new(Networks.GetValueOrDefault(kind, BacklotUrl).TrimEnd('/') + "/");
+
     /// <summary>Seconds by which the clock is moved, for demonstrations and tests.</summary>
     public double ClockShift { get; set; }
 
@@ -53,7 +65,7 @@ public sealed class Settings
     {
         var settings = new Settings();
         var own = new ConfigurationBuilder()
-            .AddInMemoryCollection(configuration.AsEnumerable().Where(p => p.Key.StartsWith("LITFUSE_", StringComparison.Ordinal)).Select(p => KeyValuePair.Create(p.Key[8..].Replace("_", "", StringComparison.Ordinal), p.Value)))
+            .AddInMemoryCollection(configuration.AsEnumerable().Where(p => p.Key.StartsWith("LITFUSE_", StringComparison.Ordinal)).Select(p => KeyValuePair.Create(p.Key[8..].Replace("__", ":", StringComparison.Ordinal).Replace("_", "", StringComparison.Ordinal), p.Value)))
             .AddCommandLine(args, new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase) { ["--urls"] = "Url", ["--clock-shift"] = "ClockShift", ["--public-url"] = "PublicUrl", ["--backlot-url"] = "BacklotUrl", ["--web-root"] = "WebRoot", ["--demo-share"] = "DemoShare", ["--allow-private"] = "AllowPrivate" })
             .Build();
         try

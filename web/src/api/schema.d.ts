@@ -15,7 +15,7 @@ export interface paths {
         put?: never;
         /**
          * Send a submission
-         * @description JSON, urlencoded or multipart, at most 256 KB. Answers 202 with a receipt once it is on disk; a browser is sent on with 303. The same `id` (or `Idempotency-Key`) with the same content has one effect.
+         * @description JSON, urlencoded or multipart, at most 256 KB (files of a multipart body are named and not kept). Answers 202 with a receipt once it is on disk; a browser is sent on with 303. The same `id` (or `Idempotency-Key`, or `webhook-id`) with the same content has one effect. Where the form or source has a key or a signing secret, the sender must show it.
          */
         post: {
             parameters: {
@@ -47,6 +47,24 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["IntakeReceipt"];
+                    };
+                };
+                /** @description Unauthorized */
+                401: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Forbidden */
+                403: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
                     };
                 };
                 /** @description Not Found */
@@ -84,6 +102,84 @@ export interface paths {
                     content: {
                         "application/problem+json": components["schemas"]["ProblemDetails"];
                     };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/through/{formKey}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pass a visitor through
+         * @description The query's names and values are the answers. The visitor goes on to the form's own thank-you address, never to one in the query.
+         */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formKey: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/told/{sourceKey}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A network's signed notice of a submission
+         * @description Signed by the Standard Webhooks scheme. Answers 202 once the notice is on disk; the answers are fetched after that.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceKey: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
                 };
             };
         };
@@ -324,19 +420,17 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/forms": {
+    "/api/source-kinds": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Forms, by source */
+        /** The ways in that there are, each with its guide */
         get: {
             parameters: {
-                query?: {
-                    client?: string;
-                };
+                query?: never;
                 header?: never;
                 path?: never;
                 cookie?: never;
@@ -349,7 +443,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["FormList"];
+                        "application/json": components["schemas"]["KindList"];
                     };
                 };
             };
@@ -362,24 +456,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/forms/{formId}": {
+    "/api/connections/consent": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** A form: its fields, its map, what came */
-        get: {
+        get?: never;
+        put?: never;
+        /** Begin connecting a network: where its consent page is */
+        post: {
             parameters: {
                 query?: never;
                 header?: never;
-                path: {
-                    formId: string;
-                };
+                path?: never;
                 cookie?: never;
             };
-            requestBody?: never;
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ConsentToAsk"];
+                };
+            };
             responses: {
                 /** @description OK */
                 200: {
@@ -387,13 +485,11 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["FormWhole"];
+                        "application/json": components["schemas"]["ConsentPlace"];
                     };
                 };
             };
         };
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -434,7 +530,34 @@ export interface paths {
             };
         };
         put?: never;
-        post?: never;
+        /**
+         * Add a lead: by hand, or with an API key
+         * @description Authorization: Bearer with an API key, or a signed-in person's cookie. Answers 202 with a receipt once it is on disk; the lead is there milliseconds later. Idempotent by `id` or by the Idempotency-Key header: the same id with the same fields has one effect, with other fields it updates. Without an id, the same fields within ten minutes are one submission.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LeadToAdd"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadReceipt"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -658,6 +781,1478 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sources with their forms */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Connect a source that needs no consent */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SourceToMake"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeSource"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A source, whole */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceWhole"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/refresh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look at the network now: its access, its forms and their fields */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pages or ad accounts that can be chosen */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PlaceList"];
+                    };
+                };
+            };
+        };
+        /** Choose pages or ad accounts; none means all */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PlacesToChoose"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The key to paste at the sender */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceSecret"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** A new key; the old one is refused from now on */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceSecret"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Forms, by name */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FormList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Make a form of a website, a form tool or a hook */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FormToMake"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeForm"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A form: its fields, its map, what came */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FormWhole"];
+                    };
+                };
+            };
+        };
+        /** Its name, thank-you address and page */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FormSettings"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/choose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose a form that was found at a network */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what it sends and do nothing with it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Act again, on what was kept too, in order */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/read-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read unreadable and stuck submissions again */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadAgain"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Confirm where its fields go; what waits is released in order */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MapToConfirm"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/picks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Pick fields from JSON by path */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PicksToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How senders prove themselves; answers the new secret once */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProofToSet"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeProof"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/test-lead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a test lead with made-up values */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeTestLead"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stored access to outside services */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConnectionList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}/verify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask the service now what this access may do */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConnectionRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give it another name */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ConnectionName"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        /** Take it out; refused while something uses it */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/design": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The form as it is being built, and what is still missing */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DesignWhole"];
+                    };
+                };
+            };
+        };
+        /** Save the draft */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DesignToSave"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DesignWhole"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/publish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Publish the draft; refused while something is missing */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DesignWhole"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a copy of a form that is built here */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeForm"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a picture for the opening: PNG, JPEG, GIF or WebP, at most 512 KB, as the body */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KeptPicture"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** API keys */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiKeyList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Make a key; it is told this once */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ApiKeyToMake"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeApiKey"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keys/{keyId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke a key: refused from now on */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    keyId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Imports, newest first */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImportList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Upload a CSV or XLSX as the body, at most 256 MB; nothing is imported yet */
+        post: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    name?: string;
+                    source?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeImport"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An import: how it is read, what it would do, or how far it is */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImportWhole"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say how it is to be read */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ReadingToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Import it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ImportToStart"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop it; what was imported stays until it is undone */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take out again what it made */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/bad-rows.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rows that could not be imported, each with its reason */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/daily-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the daily file is picked up */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DailyFilePlan"];
+                    };
+                };
+            };
+        };
+        /** Say where; with the source's key as the bearer token it is fetched every morning */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DailyFileToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        /** Pick up today's file now */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeImport"];
+                    };
                 };
             };
         };
@@ -958,14 +2553,40 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * @description How access to a kind of source is had.
+         * @enum {unknown}
+         */
+        AccessBy: "nothing" | "consent" | "key-of-ours";
+        /**
          * @description Something a person may be allowed to do.
          * @enum {unknown}
          */
-        Act: "be-here" | "see-watch" | "see-leads" | "touch-leads" | "see-sources" | "see-fuses" | "edit-fuses";
+        Act: "be-here" | "see-watch" | "see-leads" | "touch-leads" | "see-sources" | "edit-sources" | "see-fuses" | "edit-fuses";
         /** @description An answer in the form's words. */
         AnswerLine: {
             question: string;
             answer: string;
+        };
+        /** @description Keys of the clients chosen. */
+        ApiKeyList: {
+            keys: components["schemas"]["ApiKeyRow"][];
+        };
+        /** @description A key as a row: never the key itself. */
+        ApiKeyRow: {
+            /** Format: uuid */
+            id: string;
+            client: string;
+            name: string;
+            start: string;
+            madeBy: null | string;
+            madeAt: components["schemas"]["Instant"];
+            usedAt: null | components["schemas"]["Instant"];
+            revokedAt: null | components["schemas"]["Instant"];
+        };
+        /** @description A key to be made. */
+        ApiKeyToMake: {
+            client: null | string;
+            name: null | string;
         };
         /** @description A lead field that rules and words can use. */
         AroundField: {
@@ -1022,16 +2643,115 @@ export interface components {
             /** @description What: `acknowledged`, `team`, `text`, `delivered`, `taken`, `touched`. */
             kind: string;
         };
+        /** @description A page, an ad account: what a source is narrowed to. */
+        ChosenPlace: {
+            id: string;
+            name: string;
+        };
+        /** @description Connections of the clients chosen. */
+        ConnectionList: {
+            connections: components["schemas"]["ConnectionRow"][];
+        };
+        /** @description A name for a connection. */
+        ConnectionName: {
+            name: string;
+        };
+        /** @description A connection as a row. Its secret is never told. */
+        ConnectionRow: {
+            /** Format: uuid */
+            id: string;
+            client: string;
+            kind: string;
+            name: string;
+            account: null | string;
+            state: components["schemas"]["ConnectionState"];
+            fault: null | string;
+            granted: string[];
+            expiresAt: null | components["schemas"]["Instant"];
+            verifiedAt: null | components["schemas"]["Instant"];
+            goodAt: null | components["schemas"]["Instant"];
+            madeAt: null | components["schemas"]["Instant"];
+            madeBy: null | string;
+            /** @description Names of the sources that use it. */
+            usedBy: string[];
+            byConsent: boolean;
+        };
+        /** @enum {unknown} */
+        ConnectionState: "whole" | "partial" | "expired" | "withdrawn" | "unreachable" | null;
         /** @description Something a step can be aimed at: a channel, a person. */
         ConnectionTarget: {
             key: string;
             name: string;
         };
+        /** @description Where a person consents. */
+        ConsentPlace: {
+            goTo: string;
+        };
+        /** @description Which network to consent at, for which client; or which connection to renew. */
+        ConsentToAsk: {
+            client: null | string;
+            kind: null | string;
+            /** Format: uuid */
+            connectionId: null | string;
+        };
+        /** @description Where a source's daily file is, and when the next one is picked up. */
+        DailyFilePlan: {
+            url: null | string;
+            dueAt: null | components["schemas"]["Instant"];
+        };
+        /** @description Where a source's daily file is; `{date}` stands for its day. Empty picks up none. */
+        DailyFileToSet: {
+            url: null | string;
+        };
+        /**
+         * @description How the parts of dates stand in a file.
+         * @enum {unknown}
+         */
+        DateOrder: "year-month-day" | "day-month-year" | "month-day-year";
         /**
          * @description Where a delivery stands.
          * @enum {unknown}
          */
         DeliveryStatus: "due" | "sending" | "done" | "failed" | "struck";
+        /** @description Something missing, and where. */
+        DesignFault: {
+            /** @description A path into the design: `fields.2.choices`. */
+            place: string;
+            what: string;
+            mend: string;
+        };
+        /** @description One field of a form that is built here. */
+        DesignField: {
+            /** @description As submitted. */
+            name: string;
+            label: string;
+            type: components["schemas"]["FormFieldType"];
+            required: boolean;
+            choices: string[];
+            /** @description The standard lead field it is, or `null` for a question of their own. */
+            means: null | string;
+            hidden: null | components["schemas"]["HiddenValue"];
+        };
+        /** @description The draft as it is now. */
+        DesignToSave: {
+            draft: null | components["schemas"]["FormDesign"];
+        };
+        /** @description A form that is being built. */
+        DesignWhole: {
+            /** Format: uuid */
+            formId: string;
+            name: string;
+            draft: components["schemas"]["FormDesign"];
+            publishedAt: null | components["schemas"]["Instant"];
+            /** @description The draft is not what is published. */
+            changed: boolean;
+            faults: components["schemas"]["DesignFault"][];
+            /** @description What hidden fields can track. */
+            tracked: string[];
+            standard: string[];
+            /** @description The draft as HTML. */
+            preview: string;
+        };
         /** @description The draft to be armed: the one that was looked at. */
         DraftToArm: {
             /** Format: int32 */
@@ -1047,11 +2767,67 @@ export interface components {
             revision: number;
         };
         /**
+         * @description What happens after sending.
+         * @enum {unknown}
+         */
+        EndingKind: "message" | "go-to" | "download" | "call";
+        /**
          * @description When a band is entered.
          * @enum {unknown}
          */
         EntryKind: "always" | "when" | "otherwise";
-        /** @description One field of a form, its map, and a sample. */
+        /** @description One column of a file. */
+        FileColumn: {
+            /**
+             * Format: int32
+             * @description From 0.
+             */
+            index: number;
+            /** @description As written, or `column 3` where the file has no headers. */
+            header: string;
+            /** @description Where its values go: a lead field's key; `id` is the row's own id, `sent_at` when the person asked; `null` leaves it out. */
+            leadField: null | string;
+            /** @description Why it was suggested so. */
+            because: null | string;
+            /** @description Its values are dates. */
+            isDate: boolean;
+        };
+        /** @description The consent asked for. */
+        FormConsent: {
+            /** @description What the person agrees to. */
+            words: string;
+            /** @description Where it is said in full; required. */
+            privacyUrl: string;
+            /** @description A box that must be ticked, rather than words beside the button. */
+            mustAgree: boolean;
+        };
+        /** @description A form that is built here, whole. */
+        FormDesign: {
+            opening: null | components["schemas"]["FormOpening"];
+            fields: components["schemas"]["DesignField"][];
+            consent: null | components["schemas"]["FormConsent"];
+            /** @description Shows the answers once more before they are sent: fewer, surer leads. */
+            lookOver: boolean;
+            ending: components["schemas"]["FormEnding"];
+            endingIfKnown: null | components["schemas"]["FormEnding"];
+            /** @description Hands out a signed link to amend the answers later. */
+            amendLink: boolean;
+            /** @description Host names it may stand on; none means any. */
+            hosts: string[];
+            /** @description On the button. */
+            sendWords: string;
+        };
+        /** @description An ending. */
+        FormEnding: {
+            kind: components["schemas"]["EndingKind"];
+            /** @description Said on the page; not for EndingKind.GoTo. */
+            words: string;
+            /** @description For EndingKind.GoTo and EndingKind.Download. */
+            url: null | string;
+            /** @description For EndingKind.Call. */
+            phone: null | string;
+        };
+        /** @description One field of a form, and where it goes. */
         FormFieldRow: {
             name: string;
             label: string;
@@ -1059,15 +2835,59 @@ export interface components {
             required: boolean;
             choices: string[];
             leadField: null | string;
+            /** @description It came in a submission; the form itself has not told of it. */
+            seen: boolean;
         };
         /**
          * @description How a field of a form is asked.
          * @enum {unknown}
          */
-        FormFieldType: "text" | "email" | "phone" | "choice" | "long-text";
+        FormFieldType: "text" | "email" | "phone" | "choice" | "long-text" | "choices" | "number" | "date" | "yes-no" | "hidden";
+        /** @description How a form did over the last thirty days. */
+        FormFigures: {
+            /** Format: int32 */
+            fields: number;
+            /** Format: int32 */
+            views: number;
+            /** Format: int32 */
+            starts: number;
+            /** Format: int32 */
+            sends: number;
+            /** Format: int32 */
+            emptyVisits: number;
+            /** Format: int32 */
+            passedThrough: number;
+        };
         /** @description The forms of the clients chosen. */
         FormList: {
             forms: components["schemas"]["FormRow"][];
+        };
+        /** @description Something found about a form at its network. */
+        FormNews: {
+            at: components["schemas"]["Instant"];
+            words: string;
+        };
+        /** @description What stands above the first field. */
+        FormOpening: {
+            headline: string;
+            words: string;
+            /** @description The address of a picture kept with the form, or `null`. */
+            picture: null | string;
+            /** @description What it shows, for who cannot see it. */
+            pictureWords: null | string;
+        };
+        /** @description Pieces to paste. */
+        FormPieces: {
+            /** @description The form by script. */
+            script: null | string;
+            /** @description The form as HTML. */
+            html: null | string;
+            /** @description The address of the page we host. */
+            hosted: null | string;
+            /** @description The script that captures a page's own form. */
+            capture: null | string;
+            /** @description The address to send visitors through. */
+            passThrough: null | string;
         };
         /** @description A form as a row. */
         FormRow: {
@@ -1076,9 +2896,19 @@ export interface components {
             /** Format: uuid */
             clientId: string;
             client: string;
+            /** Format: uuid */
+            sourceId: string;
             source: string;
+            sourceKind: string;
             key: string;
             name: string;
+            state: components["schemas"]["FormState"];
+            place: null | string;
+            adState: null | string;
+            archivedAt: null | components["schemas"]["Instant"];
+            /** @description It is built here. */
+            built: boolean;
+            published: boolean;
             map: null | components["schemas"]["MapStatus"];
             /** Format: int32 */
             submissions: number;
@@ -1087,19 +2917,72 @@ export interface components {
             /** Format: int32 */
             unreadable: number;
             lastAt: null | components["schemas"]["Instant"];
+            /** @description Submissions of the last fourteen days (UTC), today last. */
+            days: number[];
+            /**
+             * Format: double
+             * @description How long its submissions were under way before we had them: the median of the last twenty that told; `null` where the sender tells no time.
+             */
+            lateSeconds: null | number;
+            /**
+             * Format: int32
+             * @description Visits of the last seven days that should have carried answers and carried none.
+             */
+            emptyVisits: number;
         };
         /** @description One submission as it came. */
         FormSample: {
             /** Format: uuid */
             id: string;
             receivedAt: components["schemas"]["Instant"];
+            sentAt: null | components["schemas"]["Instant"];
+            /**
+             * Format: double
+             * @description From the person's press to us; `null` where the sender tells no time.
+             */
+            lateSeconds: null | number;
+            /**
+             * Format: double
+             * @description From the person's press until its network told us.
+             */
+            toldSeconds: null | number;
             status: components["schemas"]["SubmissionStatus"];
             reason: null | string;
             /** Format: uuid */
             leadId: null | string;
+            test: boolean;
             contentType: string;
             raw: string;
+            via: string;
+            from: null | string;
+            agent: null | string;
+            page: null | string;
+            person: null | string;
+            /** Format: int32 */
+            junk: number;
+            junkBecause: string[];
             answers: components["schemas"]["AnswerLine"][];
+            /** @description What there is to pick, for hooks. */
+            paths: components["schemas"]["AnswerLine"][];
+        };
+        /** @description What can be said about a form. */
+        FormSettings: {
+            name: null | string;
+            thankYouUrl: null | string;
+            pageUrl: null | string;
+        };
+        /**
+         * @description Whether what a form sends is acted upon.
+         * @enum {unknown}
+         */
+        FormState: "receiving" | "paused" | "offered";
+        /** @description A form to be made. */
+        FormToMake: {
+            /** Format: uuid */
+            sourceId: string;
+            name: null | string;
+            /** @description Built here, rather than one that is there already. */
+            built: boolean;
         };
         /** @description A form, whole. */
         FormWhole: {
@@ -1109,11 +2992,26 @@ export interface components {
             mapVersion: null | number;
             confirmedBy: null | string;
             confirmedAt: null | components["schemas"]["Instant"];
+            mapByItsMaker: boolean;
             postTo: string;
-            snippet: string;
+            pieces: components["schemas"]["FormPieces"];
             thankYouUrl: null | string;
             pageUrl: null | string;
+            proofKind: null | string;
+            proofUser: null | string;
+            picks: components["schemas"]["Pick"][];
+            figures: components["schemas"]["FormFigures"];
+            news: components["schemas"]["FormNews"][];
+            takesPosts: boolean;
             samples: components["schemas"]["FormSample"][];
+        };
+        /** @description Something found about a form at its network. */
+        FoundLine: {
+            /** Format: uuid */
+            formId: string;
+            form: string;
+            at: components["schemas"]["Instant"];
+            words: string;
         };
         /** @description One client's chip. */
         FrameClient: {
@@ -1238,14 +3136,138 @@ export interface components {
             /** @description What its rules, words and steps can refer to. */
             around: components["schemas"]["FuseAround"];
         };
+        /** @description What a hidden field carries: a fixed value, or one that is tracked (`utm_source`, `referrer`…). */
+        HiddenValue: {
+            fixed: null | string;
+            tracked: null | string;
+        };
+        /** @description An import as a row. */
+        ImportLine: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            clientId: string;
+            client: string;
+            source: string;
+            /** Format: uuid */
+            formId: null | string;
+            fileName: string;
+            /** Format: int64 */
+            bytes: number;
+            status: components["schemas"]["ImportStatus"];
+            lights: boolean;
+            /** Format: int32 */
+            rowsDone: number;
+            /** Format: int64 */
+            bytesDone: number;
+            /** Format: int32 */
+            newLeads: number;
+            /** Format: int32 */
+            updates: number;
+            /** Format: int32 */
+            doubles: number;
+            /** Format: int32 */
+            badRows: number;
+            reason: null | string;
+            madeBy: null | string;
+            madeAt: components["schemas"]["Instant"];
+            startedAt: null | components["schemas"]["Instant"];
+            endedAt: null | components["schemas"]["Instant"];
+        };
+        /** @description Imports of the clients chosen. */
+        ImportList: {
+            imports: components["schemas"]["ImportLine"][];
+        };
+        /** @description What importing would do, decided for the first rows as it will be for all. */
+        ImportPreview: {
+            /**
+             * Format: int32
+             * @description How many rows were looked at.
+             */
+            of: number;
+            /** @description That was the whole file. */
+            whole: boolean;
+            /** Format: int32 */
+            newLeads: number;
+            /** Format: int32 */
+            updates: number;
+            /** Format: int32 */
+            doubles: number;
+            /** Format: int32 */
+            badRows: number;
+            rows: components["schemas"]["PreviewRow"][];
+            /** Format: int32 */
+            phonesRead: number;
+            /** Format: int32 */
+            phonesUnread: number;
+            /** @description How telephone numbers are read. */
+            phoneExample: null | string;
+            /** @description How dates are read. */
+            dateExample: null | string;
+        };
+        /** @description How a file is read: found by looking, and changed by a person where it is wrong. */
+        ImportReading: {
+            /** @description `csv` or `xlsx`. */
+            kind: string;
+            /** @description Of a CSV. */
+            delimiter: string;
+            /** @description Of a CSV, by its IANA name. */
+            charset: string;
+            /** @description The first row holds names. */
+            hasHeader: boolean;
+            /** @description Of a workbook. */
+            sheet: null | string;
+            /** @description How dates are written. */
+            dates: components["schemas"]["DateOrder"];
+            /** @description Taken where a telephone number has no country code. */
+            country: string;
+            /** @description In the order of the file. */
+            columns: components["schemas"]["FileColumn"][];
+        };
+        /**
+         * @description Where an import stands.
+         * @enum {unknown}
+         */
+        ImportStatus: "ready" | "running" | "done" | "cancelled" | "undoing" | "undone" | "failed";
+        /** @description Begin. */
+        ImportToStart: {
+            /** @description The rows light fuses, as submissions do. */
+            lights: boolean;
+        };
+        /** @description An import, whole. */
+        ImportWhole: {
+            import: components["schemas"]["ImportLine"];
+            reading: components["schemas"]["ImportReading"];
+            sheets: string[];
+            leadFields: string[];
+            ofSource: boolean;
+            preview: null | components["schemas"]["ImportPreview"];
+        };
         /** Format: date-time */
         Instant: string;
+        /** @description What a visitor is told after sending. */
+        IntakeEnding: {
+            words: string;
+            download: null | string;
+            call: null | string;
+        };
         /** @description A program's proof that its submission is on disk. */
         IntakeReceipt: {
             /** @description The submission's id here. */
             receipt: string;
             /** @description Where a visitor is to be sent, when the form has such a page. */
             thankYou: null | string;
+            ending: null | components["schemas"]["IntakeEnding"];
+            /** @description A signed link to amend the answers later, where the form hands one out. */
+            amend: null | string;
+        };
+        /** @description A picture that is kept. */
+        KeptPicture: {
+            address: string;
+        };
+        /** @description The kinds of source there are. */
+        KindList: {
+            kinds: components["schemas"]["SourceKindCard"][];
         };
         /**
          * @description Who a step is for.
@@ -1279,6 +3301,13 @@ export interface components {
             /** Format: int32 */
             pageSize: number;
         };
+        /** @description Proof that it is on disk. */
+        LeadReceipt: {
+            /** Format: uuid */
+            receipt: string;
+            /** @description The same one was there before, and nothing more happens. */
+            double: boolean;
+        };
         /** @description A lead as a row. */
         LeadRow: {
             /** Format: uuid */
@@ -1290,6 +3319,7 @@ export interface components {
             phone: null | string;
             form: string;
             source: string;
+            test: boolean;
             asked: string;
             askedAt: components["schemas"]["Instant"];
             targetAt: components["schemas"]["Instant"];
@@ -1304,8 +3334,26 @@ export interface components {
             /** Format: uuid */
             id: string;
             form: string;
+            askedAt: components["schemas"]["Instant"];
             receivedAt: components["schemas"]["Instant"];
+            test: boolean;
             answers: components["schemas"]["AnswerLine"][];
+        };
+        /** @description A lead that a person types in or a program sends. */
+        LeadToAdd: {
+            /** @description The client's key; not needed with an API key, which belongs to one. */
+            client: null | string;
+            /** @description By lead field: `full_name` or `first_name` and `last_name`, `email`, `phone`, `company`, `message`, and any field of the client's own. */
+            fields: null | {
+                [key: string]: string;
+            };
+            /** @description The sender's own id: the same id with the same fields has one effect, with other fields it is an update. */
+            id: null | string;
+            sentAt: null | components["schemas"]["Instant"];
+            /** @description False keeps it from lighting any fuse; true where it is left out. */
+            lightsFuses: null | boolean;
+            /** @description Only a test. */
+            test: null | boolean;
         };
         /** @description A lead, whole. */
         LeadWhole: {
@@ -1327,8 +3375,114 @@ export interface components {
             /** @description Keys of the forms whose submissions count. */
             forms: string[];
         };
+        /** @description A key that was made, told this once. */
+        MadeApiKey: {
+            /** Format: uuid */
+            id: string;
+            key: string;
+        };
+        /** @description What was made. */
+        MadeForm: {
+            /** Format: uuid */
+            id: string;
+        };
+        /** @description What was made. */
+        MadeImport: {
+            /** Format: uuid */
+            id: string;
+        };
+        /** @description A new secret, told once. */
+        MadeProof: {
+            secret: null | string;
+        };
+        /** @description What was made. */
+        MadeSource: {
+            /** Format: uuid */
+            id: string;
+        };
+        /** @description A test lead that was sent. */
+        MadeTestLead: {
+            /** Format: uuid */
+            receipt: string;
+            answers: components["schemas"]["AnswerLine"][];
+        };
+        /** @description Where one field of a form goes. */
+        MapRow: {
+            /** @description The form's own field name. */
+            formField: string;
+            /** @description The lead field's key (`first_name`, `phone`, a custom field's key), or `null` to ignore it. */
+            leadField: null | string;
+        };
         /** @enum {unknown} */
         MapStatus: "suggested" | "confirmed" | null;
+        /** @description Where fields go, as a person confirms it. */
+        MapToConfirm: {
+            rows: null | components["schemas"]["MapRow"][];
+            /**
+             * Format: int32
+             * @description The version that was looked at; 0 where there was none.
+             */
+            version: number;
+        };
+        /** @description Notices whose answers were not fetched. */
+        NoticeLine: {
+            status: components["schemas"]["NoticeStatus"];
+            /** Format: int32 */
+            count: number;
+            reason: null | string;
+            lastAt: components["schemas"]["Instant"];
+        };
+        /**
+         * @description Where a notice stands.
+         * @enum {unknown}
+         */
+        NoticeStatus: "due" | "done" | "not-chosen" | "failed";
+        /** @description A permission, and whether it was given. */
+        PermissionGiven: {
+            key: string;
+            name: string;
+            without: string;
+            given: boolean;
+        };
+        /** @description A permission that a network can give or keep back. */
+        PermissionNeed: {
+            /** @description The network's own word. */
+            key: string;
+            /** @description As people say it. */
+            name: string;
+            /** @description What does not work without it. */
+            without: string;
+        };
+        /** @description One field picked from a JSON body. */
+        Pick: {
+            /**
+             * @description A JSONPath (RFC 9535) of names, indexes and wildcards: `$.contact.email`, `$['odd name']`,
+             *     `$.items[*].sku`. What several places give is joined with commas.
+             */
+            path: string;
+            /** @description The answer's name. */
+            field: string;
+        };
+        /** @description Fields picked from a sample. */
+        PicksToSet: {
+            picks: null | components["schemas"]["Pick"][];
+        };
+        /** @description The places that can be chosen. */
+        PlaceList: {
+            places: components["schemas"]["ChosenPlace"][];
+        };
+        /** @description The places chosen: none means all. */
+        PlacesToChoose: {
+            ids: null | string[];
+        };
+        /** @description A row of the preview. */
+        PreviewRow: {
+            /** Format: int32 */
+            row: number;
+            cells: string[];
+            outcome: components["schemas"]["RowOutcome"];
+            reason: null | string;
+        };
         ProblemDetails: {
             type?: null | string;
             title?: null | string;
@@ -1336,6 +3490,32 @@ export interface components {
             status?: null | number;
             detail?: null | string;
             instance?: null | string;
+        };
+        /** @description How senders prove themselves: `none`, `signature`, `key` or `basic`. */
+        ProofToSet: {
+            kind: null | string;
+            user: null | string;
+        };
+        /** @description How many submissions are read again. */
+        ReadAgain: {
+            /** Format: int32 */
+            submissions: number;
+        };
+        /** @description How it is to be read. */
+        ReadingToSet: {
+            reading: null | components["schemas"]["ImportReading"];
+        };
+        /** @description What was refused at a source. */
+        RefusalLine: {
+            code: string;
+            detail: string;
+            mend: string;
+            fromAddress: string;
+            form: null | string;
+            firstAt: components["schemas"]["Instant"];
+            lastAt: components["schemas"]["Instant"];
+            /** Format: int32 */
+            times: number;
         };
         /**
          * @description What the same lead's second lighting does.
@@ -1347,6 +3527,11 @@ export interface components {
          * @enum {unknown}
          */
         Role: "agency-lead" | "marketer" | "rep";
+        /**
+         * @description What a row becomes.
+         * @enum {unknown}
+         */
+        RowOutcome: "new" | "update" | "double" | "bad";
         /** @description One comparison. Text is compared without regard to case, outer spaces or the kind of dash. */
         Rule: {
             /** @description A lead field's key. */
@@ -1404,6 +3589,81 @@ export interface components {
             email: string;
             password: string;
         };
+        /** @description A kind of source as it is shown to who chooses one. */
+        SourceKindCard: {
+            /** @description As in `sources.kind`. */
+            kind: string;
+            name: string;
+            /** @description What it is, in a few words. */
+            what: string;
+            /** @description How its submissions reach us, in a sentence. */
+            arrives: string;
+            access: components["schemas"]["AccessBy"];
+            /** @description What a part of it is called: page, ad account; empty where it has none. */
+            placeWord: string;
+            /** @description Those that are needed. */
+            permissions: components["schemas"]["PermissionNeed"][];
+            /** @description Getting access, step by step. */
+            guide: string[];
+            /** @description Its forms are made here, rather than found there. */
+            makesForms: boolean;
+        };
+        /** @description The sources of the clients chosen. */
+        SourceList: {
+            sources: components["schemas"]["SourceRow"][];
+        };
+        /** @description A source with its forms. */
+        SourceRow: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            clientId: string;
+            client: string;
+            kind: string;
+            name: string;
+            fault: null | string;
+            access: null | components["schemas"]["ConnectionState"];
+            expiresAt: null | components["schemas"]["Instant"];
+            lookedAt: null | components["schemas"]["Instant"];
+            /** Format: int32 */
+            refusals: number;
+            /**
+             * Format: int32
+             * @description Forms found there and not chosen.
+             */
+            offered: number;
+            forms: components["schemas"]["FormRow"][];
+        };
+        /** @description A key, told to who may set sources up. */
+        SourceSecret: {
+            key: string;
+        };
+        /** @description What is to be connected. */
+        SourceToMake: {
+            client: null | string;
+            kind: null | string;
+            name: null | string;
+        };
+        /** @description A source, whole. */
+        SourceWhole: {
+            source: components["schemas"]["SourceRow"];
+            card: components["schemas"]["SourceKindCard"];
+            /** Format: uuid */
+            connectionId: null | string;
+            account: null | string;
+            accessFault: null | string;
+            permissions: components["schemas"]["PermissionGiven"][];
+            places: components["schemas"]["ChosenPlace"][];
+            /** @description Where its sender is to send, where it sends to the source. */
+            sendTo: null | string;
+            /** @description It has a key to be pasted at its sender. */
+            hasKey: boolean;
+            /** @description All its forms, those not chosen too. */
+            all: components["schemas"]["FormRow"][];
+            found: components["schemas"]["FoundLine"][];
+            refused: components["schemas"]["RefusalLine"][];
+            notices: components["schemas"]["NoticeLine"][];
+        };
         /** @description One thing done. */
         Step: {
             /** @description Unique in the fuse; stays the same across versions. */
@@ -1437,7 +3697,7 @@ export interface components {
          * @description What can happen in a lead's story. Written to the database and the API in kebab case.
          * @enum {unknown}
          */
-        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "opted-out";
+        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out";
         /** @description One line of a lead's story. */
         StoryLine: {
             /** Format: int64 */

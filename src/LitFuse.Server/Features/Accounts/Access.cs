@@ -32,7 +32,7 @@ public sealed class Access(AppDb db)
 public sealed class AccessMiddleware(RequestDelegate next)
 {
     /// <summary>Runs for each request.</summary>
-    public async Task InvokeAsync(HttpContext http, Access access, ClientScope scope, IAntiforgery antiforgery)
+    public async Task InvokeAsync(HttpContext http, Access access, ClientScope scope, IAntiforgery antiforgery, IKeyAccess keys)
     {
         var endpoint = http.GetEndpoint();
         if (endpoint is null || endpoint.Metadata.GetMetadata<OpenToAnyone>() is not null)
@@ -44,6 +44,22 @@ public sealed class AccessMiddleware(RequestDelegate next)
         if (endpoint.Metadata.GetMetadata<Needs>() is not { } needs)
         {
             await Problems.NotAllowed.WriteAsync(http, "This address says neither who may call it nor that anyone may.");
+            return;
+        }
+
+        // A key is no cookie: a browser does not send it along by itself, so it needs no antiforgery token.
+        var authorization = http.Request.Headers.Authorization.ToString();
+        if (endpoint.Metadata.GetMetadata<TakesKeys>() is not null && authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase))
+        {
+            if (await keys.FindAsync(authorization[7..].Trim(), http.RequestAborted) is not { } holder)
+            {
+                await Problems.BadKey.WriteAsync(http);
+                return;
+            }
+
+            http.Features.Set(holder);
+            scope.OpenTo([holder.ClientId]);
+            await next(http);
             return;
         }
 

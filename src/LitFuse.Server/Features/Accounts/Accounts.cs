@@ -62,6 +62,9 @@ public enum Act
     /// <summary>See sources, forms and submissions.</summary>
     SeeSources,
 
+    /// <summary>Connect sources, build forms, import files, make API keys.</summary>
+    EditSources,
+
     /// <summary>See fuses and their run sheets.</summary>
     SeeFuses,
 
@@ -75,8 +78,8 @@ public static class Permissions
     /// <summary>Acts by role.</summary>
     public static IReadOnlyDictionary<Role, IReadOnlySet<Act>> Table { get; } = new Dictionary<Role, IReadOnlySet<Act>>
     {
-        [Role.AgencyLead] = new HashSet<Act> { Act.BeHere, Act.SeeWatch, Act.SeeLeads, Act.TouchLeads, Act.SeeSources, Act.SeeFuses, Act.EditFuses },
-        [Role.Marketer] = new HashSet<Act> { Act.BeHere, Act.SeeWatch, Act.SeeLeads, Act.TouchLeads, Act.SeeSources, Act.SeeFuses, Act.EditFuses },
+        [Role.AgencyLead] = new HashSet<Act> { Act.BeHere, Act.SeeWatch, Act.SeeLeads, Act.TouchLeads, Act.SeeSources, Act.EditSources, Act.SeeFuses, Act.EditFuses },
+        [Role.Marketer] = new HashSet<Act> { Act.BeHere, Act.SeeWatch, Act.SeeLeads, Act.TouchLeads, Act.SeeSources, Act.EditSources, Act.SeeFuses, Act.EditFuses },
         [Role.Rep] = new HashSet<Act> { Act.BeHere, Act.SeeWatch, Act.SeeLeads, Act.TouchLeads },
     };
 }
@@ -87,6 +90,19 @@ public sealed record Needs(Act Act);
 /// <summary>Marks an endpoint that anyone may call, and says why.</summary>
 public sealed record OpenToAnyone(string Because);
 
+/// <summary>Marks an endpoint that programs may call with an API key instead of a person's session.</summary>
+public sealed record TakesKeys;
+
+/// <summary>Who holds the key that a request came with.</summary>
+public sealed record KeyHolder(Guid ClientId, string Name);
+
+/// <summary>Finds who holds a key.</summary>
+public interface IKeyAccess
+{
+    /// <summary>The holder, or <c>null</c> when there is no such key, or none any more.</summary>
+    Task<KeyHolder?> FindAsync(string key, CancellationToken stop);
+}
+
 /// <summary>Says on an endpoint who may call it.</summary>
 public static class AccessMarks
 {
@@ -94,6 +110,11 @@ public static class AccessMarks
     public static T Needs<T>(this T endpoint, Act act)
         where T : IEndpointConventionBuilder =>
         endpoint.WithMetadata(new Needs(act));
+
+    /// <summary>Also with an API key.</summary>
+    public static T TakesKeys<T>(this T endpoint)
+        where T : IEndpointConventionBuilder =>
+        endpoint.WithMetadata(new TakesKeys());
 
     /// <summary>For anyone.</summary>
     public static T OpenToAnyone<T>(this T endpoint, string because)

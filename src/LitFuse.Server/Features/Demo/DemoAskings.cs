@@ -1,7 +1,7 @@
+using LitFuse.Core.Forms;
 using System.Globalization;
 using System.Text.Json;
 using LitFuse.Core;
-using LitFuse.Server.Features.Sources;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Demo;

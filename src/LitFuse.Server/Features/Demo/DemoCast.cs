@@ -1,3 +1,4 @@
+using LitFuse.Core.Forms;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Mapping;
@@ -12,9 +13,10 @@ namespace LitFuse.Server.Features.Demo;
 public sealed record DemoPerson(string Name, string Email, Role Role, IReadOnlyList<string>? Clients);
 
 /// <summary>A form of the demonstration.</summary>
+/// <param name="External">Its sender's own id.</param>
 /// <param name="Share">Of its client's submissions.</param>
 /// <param name="CostPerLeadMinor">In the currency's minor unit; 0 where nothing is paid.</param>
-public sealed record DemoForm(string Key, string SourceKind, string SourceName, string Name, string Campaign, double Share, int CostPerLeadMinor, IReadOnlyList<FormField> Fields, FieldMap Map);
+public sealed record DemoForm(string Key, string SourceKind, string SourceName, string Name, string? External, string Campaign, double Share, int CostPerLeadMinor, IReadOnlyList<FormField> Fields, FieldMap Map);
 
 /// <summary>A client of the demonstration, with everything set up.</summary>
 public sealed record DemoClient(Client Client, int People, IReadOnlyList<DemoForm> Forms, IReadOnlyList<FuseDefinition> Fuses, IReadOnlyList<LeadFieldDef> Fields, string Channel, string Sender, IReadOnlyList<string> Reps);
@@ -32,12 +34,12 @@ public static class DemoCast
     private static readonly string[] Cargoes = ["parcels", "food", "tools", "people"];
     private static readonly string[] Months = ["January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"];
 
-    private static readonly FormField First = new("first_name", "First name", FormFieldType.Text, true, []);
-    private static readonly FormField Last = new("last_name", "Last name", FormFieldType.Text, true, []);
-    private static readonly FormField FullName = new("full_name", "Your name", FormFieldType.Text, true, []);
-    private static readonly FormField Email = new("email", "Email", FormFieldType.Email, true, []);
-    private static readonly FormField Phone = new("phone", "Mobile number", FormFieldType.Phone, false, []);
-    private static readonly FormField Company = new("company", "Business", FormFieldType.Text, false, []);
+    private static readonly FormField First = new("first_name", "First name", FormFieldType.Text, true, [], "first_name");
+    private static readonly FormField Last = new("last_name", "Last name", FormFieldType.Text, true, [], "last_name");
+    private static readonly FormField FullName = new("full_name", "Your name", FormFieldType.Text, true, [], "full_name");
+    private static readonly FormField Email = new("email", "Email", FormFieldType.Email, true, [], "email");
+    private static readonly FormField Phone = new("phone", "Mobile number", FormFieldType.Phone, false, [], "phone");
+    private static readonly FormField Company = new("company", "Business", FormFieldType.Text, false, [], "company");
 
     /// <summary>The people with accounts.</summary>
     public static IReadOnlyList<DemoPerson> People { get; } =
@@ -69,11 +71,14 @@ public static class DemoCast
         FormField[] sheetAsked = [FullName, Email, Company, asked[5]];
         DemoForm[] forms =
         [
-            new("brackenwheel-plaza-test-ride", "plaza", "Plaza", "Test ride", "Depots, spring", 0.34, 2900, adAsked, Straight(adAsked)),
-            new("brackenwheel-tradehall-fleet", "tradehall", "Tradehall", "Fleet enquiry", "Operations managers", 0.14, 5400, adAsked, Straight(adAsked)),
-            new("brackenwheel-lanternfind-lease", "lanternfind", "Lanternfind", "Lease a cargo bike", "cargo bike lease", 0.22, 3600, adAsked, Straight(adAsked)),
-            new(TestRideForm, "pagewright", "Pagewright", "Book a test ride", "Landing page", 0.2, 1900, asked, Straight(asked)),
-            new("brackenwheel-running-costs", "formbench", "Formbench", "Send me the running-cost sheet", "Running costs", 0.1, 900, sheetAsked, Straight(sheetAsked)),
+            new("brackenwheel-plaza-test-ride", "plaza", "Plaza", "Test ride", "pf-brackenwheel-ride", "Depots, spring", 0.34, 2900, adAsked, Straight(adAsked)),
+            new("brackenwheel-tradehall-fleet", "tradehall", "Tradehall", "Fleet enquiry", "tf-brackenwheel-fleet", "Operations managers", 0.14, 5400, adAsked, Straight(adAsked)),
+            new("brackenwheel-lanternfind-lease", "lanternfind", "Lanternfind", "Lease a cargo bike", "lf-brackenwheel-lease", "cargo bike lease", 0.22, 3600, adAsked, Straight(adAsked)),
+            new(TestRideForm, "website", "Pagewright", "Book a test ride", null, "Landing page", 0.2, 1900, asked, Straight(asked)),
+            new("brackenwheel-running-costs", "formbench", "Formbench", "Send me the running-cost sheet", "fb-brackenwheel-costs", "Running costs", 0.1, 900, sheetAsked, Straight(sheetAsked)),
+            new("brackenwheel-callback", "formbench", "Formbench", "Call me back", null, "Call back", 0, 0, [FullName, Email, Phone], Straight([FullName, Email, Phone])),
+            new("brackenwheel-second-hand", "website", "Pagewright", "Second-hand bikes", null, "Second hand", 0, 0, [], new([new("contact[first]", "first_name"), new("contact[last]", "last_name"), new("contact[mail]", "email"), new("wants", "message"), new("yard", "yard_picture")])),
+            new("brackenwheel-visit", "website", "Pagewright", "Visit the workshop", null, "Visits", 0, 0, [], new([new("who", "full_name"), new("mail", "email"), new("day", "visit_day"), .. ObviousMap.Tracking.Select(t => new MapRow(t, t))])),
         ];
         var testRide = new FuseDefinition
         {
@@ -114,9 +119,9 @@ public static class DemoCast
         ];
         DemoForm[] forms =
         [
-            new("hollin-vane-tradehall-quote", "tradehall", "Tradehall", "Quote for booths", "Workplace leads", 0.4, 6100, asked, Straight(asked)),
-            new("hollin-vane-lanternfind-booths", "lanternfind", "Lanternfind", "Soundproof booths", "office booth", 0.35, 4700, asked, Straight(asked)),
-            new("hollin-vane-site-survey", "pagewright", "Pagewright", "Ask for a site survey", "Landing page", 0.25, 2100, asked, Straight(asked)),
+            new("hollin-vane-tradehall-quote", "tradehall", "Tradehall", "Quote for booths", "tf-hollin-vane-quote", "Workplace leads", 0.4, 6100, asked, Straight(asked)),
+            new("hollin-vane-lanternfind-booths", "lanternfind", "Lanternfind", "Soundproof booths", "lf-hollin-vane-booths", "office booth", 0.35, 4700, asked, Straight(asked)),
+            new("hollin-vane-site-survey", "website", "Pagewright", "Ask for a site survey", null, "Landing page", 0.25, 2100, asked, Straight(asked)),
         ];
         var fuse = new FuseDefinition
         {
@@ -147,8 +152,8 @@ public static class DemoCast
         ];
         DemoForm[] forms =
         [
-            new("tarn-valley-plaza-date", "plaza", "Plaza", "Is your date free?", "Summer parties", 0.65, 1400, asked, Straight(asked)),
-            new("tarn-valley-date", "pagewright", "Pagewright", "Ask about a date", "Landing page", 0.35, 700, asked, Straight(asked)),
+            new("tarn-valley-plaza-date", "plaza", "Plaza", "Is your date free?", "pf-tarn-valley-date", "Summer parties", 0.65, 1400, asked, Straight(asked)),
+            new("tarn-valley-date", "website", "Pagewright", "Ask about a date", null, "Landing page", 0.35, 700, asked, Straight(asked)),
         ];
         var fuse = new FuseDefinition
         {
@@ -168,7 +173,14 @@ public static class DemoCast
             950, forms, [fuse], [new() { Key = "guests", Label = "Guests", Choices = asked[4].Choices }], "#marquee-dates", "+353209101234", ["Siobhra Quill"]);
     }
 
-    private static FieldMap Straight(IEnumerable<FormField> fields) => new([.. fields.Select(f => new MapRow(f.Name, f.Name)), new("name", "full_name"), new("landing_path", "landing_path")]);
+    private static FieldMap Straight(IEnumerable<FormField> fields) => new([.. fields.Select(f => new MapRow(f.Name, f.Name)), new("name", "full_name"), .. ObviousMap.Tracking.Select(t => new MapRow(t, t))]);
+
+    /// <summary>The landing page's form, as it is built here.</summary>
+    /// <param name="site">Where the Backlot's website is.</param>
+    public static FormDesign TestRideDesign(IReadOnlyList<FormField> fields, string site) => new(
+        null, [.. fields.Select(f => new DesignField(f.Name, f.Label, f.Type, f.Required, f.Choices, f.Means, null))],
+        new("We use your answers to arrange your ride, and for nothing else.", site + "/pagewright/brackenwheel/privacy", false),
+        false, new(EndingKind.GoTo, "", site + "/pagewright/brackenwheel/thank-you", null), null, true, [], "Send");
 
     private static Dictionary<string, string> Words(string key, string value, string? words = null)
     {

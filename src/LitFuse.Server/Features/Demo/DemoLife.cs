@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Connections;
 using System.Security.Cryptography;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Mapping;
@@ -44,6 +45,7 @@ public sealed class DemoLife(
         var payload = Payload.FromJson(asking.Body);
         var mapped = MapReader.Apply(asking.Form.Map, payload.Answers, client.Client.Country);
         var at = asking.At;
+        var received = at + Late(asking);
         LeadFiller.Fill(lead, mapped.Values, mapped.Phone, client.Client.Zone);
         lead.FormId = form.Id;
         lead.AskedAt = at;
@@ -55,35 +57,37 @@ public sealed class DemoLife(
             Id = Guid.CreateVersion7(at.ToDateTimeOffset()),
             ClientId = lead.ClientId,
             FormId = form.Id,
-            ReceivedAt = at,
+            ReceivedAt = received,
+            SentAt = form.ExternalId is null ? null : at,
+            Envelope = Ways.GetValueOrDefault(asking.Form.SourceKind)?.Write(),
             ContentType = "application/json",
             Raw = asking.Body,
             DedupeKey = SHA256.HashData([.. asking.Body, .. BitConverter.GetBytes(at.ToUnixTimeTicks())])[..16],
             Status = SubmissionStatus.Processed,
-            DueAt = at,
+            DueAt = received,
             LeadId = lead.Id,
         };
         db.Submissions.Add(submission);
         if (first) db.LeadContacts.AddRange(mapped.Keys().Select(k => new LeadContact { ClientId = lead.ClientId, Kind = k.Kind, Value = k.Value, LeadId = lead.Id }));
-        Tell(lead, StoryKind.Submitted, at, form.Name).SubmissionId = submission.Id;
-        Tell(lead, StoryKind.Acknowledged, at, "on disk, and its sender was told").SubmissionId = submission.Id;
-        var known = at + Duration.FromMilliseconds(chance.Next(4, 40));
+        Tell(lead, StoryKind.Submitted, at, form.Name, received).SubmissionId = submission.Id;
+        Tell(lead, StoryKind.Acknowledged, received, "on disk, and its sender was told").SubmissionId = submission.Id;
+        var known = received + Duration.FromMilliseconds(chance.Next(4, 40));
         Tell(lead, first ? StoryKind.LeadMade : StoryKind.LeadMatched, known, first ? "nobody here has this email or telephone number" : "same email").SubmissionId = submission.Id;
 
-        var touch = Touch(lead, at);
+        var touch = Touch(lead, at, received);
         foreach (var version in armed.Where(v => v.Definition.LitBy.Any(l => l.Forms.Contains(asking.Form.Key)))) Burn(lead, form, submission, payload, version, known, touch);
         if (touch is { } made) Tell(lead, made);
     }
 
     // Most are reached in minutes while somebody works; who asks at night is reached in the morning. The very last stay in the air.
-    private (Instant Taken, Instant At, Guid Rep, string How)? Touch(Lead lead, Instant at)
+    private (Instant Taken, Instant At, Guid Rep, string How)? Touch(Lead lead, Instant at, Instant received)
     {
         if (at >= lately) return null;
         var target = client.Client.TargetSeconds;
         var wait = target * Math.Exp((0.75 * Normal()) - 0.62);
-        var touched = client.Client.WorkHours().AfterOpenTime(at, Duration.FromSeconds(Math.Clamp(wait, 25, target * 14)), client.Client.DateTimeZone());
+        var touched = client.Client.WorkHours().AfterOpenTime(received, Duration.FromSeconds(Math.Clamp(wait, 25, target * 14)), client.Client.DateTimeZone());
         if (touched >= now) return null;
-        var taken = at + ((touched - at) * (0.35 + (0.5 * chance.NextDouble())));
+        var taken = received + ((touched - received) * (0.35 + (0.5 * chance.NextDouble())));
         var big = lead.Fields.GetValueOrDefault("fleet_size") is "10–24" or "25+";
         return (taken, touched, big ? reps[0] : reps[chance.Next(reps.Count)], chance.NextDouble() < 0.7 ? "called them" : "spoke to them");
     }
@@ -100,7 +104,7 @@ public sealed class DemoLife(
         var burn = new Burn { Id = Guid.CreateVersion7(litAt.ToDateTimeOffset()), ClientId = lead.ClientId, LeadId = lead.Id, FuseId = version.FuseId, FuseVersionId = version.Id, SubmissionId = submission.Id, LitAt = litAt };
         var facts = LeadFactsReader.Of(lead, client.Client, form, payload.Answers, address);
         ScriptedStop[] stops = touch is { } t ? [new(t.At, StopRule.Touched, $"{names[t.Rep]} reached out ({t.How})")] : [];
-        var rehearsed = Rehearsal.Run(compiled[version.Id], BurnState.New(burn.Id, submission.ReceivedAt, litAt), facts, stops, (_, _) => React(), now);
+        var rehearsed = Rehearsal.Run(compiled[version.Id], BurnState.New(burn.Id, submission.AskedAt, litAt), facts, stops, (_, _) => React(), now);
         burn.State = rehearsed.State;
         burn.Status = rehearsed.State.Status;
         burn.WakeAt = rehearsed.State.NextWake;
@@ -153,9 +157,18 @@ public sealed class DemoLife(
 
     private double Normal() => Math.Sqrt(-2 * Math.Log(1 - chance.NextDouble())) * Math.Cos(2 * Math.PI * chance.NextDouble());
 
-    private StoryEvent Tell(Lead lead, StoryKind kind, Instant at, string words)
+    private static readonly Dictionary<string, Envelope> Ways = new(StringComparer.Ordinal) { ["plaza"] = new("fetched"), ["tradehall"] = new("polled"), ["lanternfind"] = new("door", "127.0.0.1", "Lanternfind"), ["formbench"] = new("door", "127.0.0.1", "Formbench") };
+
+    // A polled network shows a submission minutes late; the very last ones have had no time for that.
+    private Duration Late(DemoAsking asking)
     {
-        var line = new StoryEvent { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = at, KnownAt = at, Words = words };
+        var seconds = asking.Form.SourceKind switch { "tradehall" => 130 + (chance.NextDouble() * 90), "plaza" => 0.4 + chance.NextDouble(), "lanternfind" or "formbench" => 0.1 + (0.3 * chance.NextDouble()), _ => 0 };
+        return Duration.Min(Duration.FromMilliseconds((long)(seconds * 1000)), (now - asking.At) / 2);
+    }
+
+    private StoryEvent Tell(Lead lead, StoryKind kind, Instant at, string words, Instant? known = null)
+    {
+        var line = new StoryEvent { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = at, KnownAt = known ?? at, Words = words };
         db.Story.Add(line);
         return line;
     }

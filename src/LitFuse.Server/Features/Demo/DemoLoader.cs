@@ -1,4 +1,4 @@
-using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Fuses;
@@ -82,11 +82,11 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         var forms = new Dictionary<string, Form>(StringComparer.Ordinal);
         foreach (var kind in client.Forms.GroupBy(f => f.SourceKind))
         {
-            var source = new Source { Id = Guid.CreateVersion7(), ClientId = id, Kind = kind.Key, Name = kind.First().SourceName };
+            var source = SourceOf(client, kind.Key, kind.First().SourceName, connections, now);
             db.Sources.Add(source);
             foreach (var demo in kind)
             {
-                var form = new Form { Id = Guid.CreateVersion7(), ClientId = id, SourceId = source.Id, Key = demo.Key, Name = demo.Name, Fields = demo.Fields };
+                var form = new Form { Id = Guid.CreateVersion7(), ClientId = id, SourceId = source.Id, Key = demo.Key, Name = demo.Name, Fields = demo.Fields, ExternalId = demo.External, MadeAt = began };
                 Address(form);
                 forms[demo.Key] = form;
                 db.Forms.Add(form);
@@ -110,6 +110,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         var lately = LatelySeconds[client.Client.Key].Select(Duration.FromSeconds).ToList();
         var askings = new DemoAskings(chance, client, settings.DemoShare).Make(now, Days, lately);
         Spend(client, forms, chance, now);
+        Seen(forms, askings, now);
         await db.SaveChangesAsync(stop);
         var life = new DemoLife(client, forms, armed, connections, [.. client.Reps.Select(r => people[r])], people, address, Seed, now, lately.Count == 0 ? now : now - lately.Max());
         // One chunk of people is copied while the next lives.
@@ -129,11 +130,41 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
     private async Task CopyAsync(AppDb gathered, CancellationToken stop)
     {
         await Task.Yield();
-        await using (gathered) await DemoCopy.WriteAsync(gathered, (NpgsqlConnection)db.Database.GetDbConnection(), stop);
+        await using (gathered) await BulkCopy.WriteAsync(gathered, (NpgsqlConnection)db.Database.GetDbConnection(), stop);
     }
+
+    // Access to the networks is as if Noor had consented long ago; what a sender must show is known to the Backlot, too.
+    private Source SourceOf(DemoClient client, string kind, string name, List<Connection> connections, Instant now)
+    {
+        var keyed = kind is "lanternfind" or "formbench";
+        var network = connections.Find(c => c.Kind == kind);
+        return new()
+        {
+            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = kind, Name = name, ConnectionId = network?.Id, LookDueAt = network is null ? null : now, PollDueAt = kind == "tradehall" ? now : null,
+            Key = keyed || network is not null ? $"{client.Client.Key}-{kind}" : null,
+            Secret = keyed ? secrets.Seal($"backlot-demo-{client.Client.Key}-{kind}") : network is not null ? secrets.Seal(Keys.Secret()) : null,
+            Places = [.. PlacesOf(client.Client.Key, kind)],
+            DailyFile = kind == "lanternfind" ? $"{settings.BacklotUrl}/lanternfind/file/la-{client.Client.Key}/{{date}}.csv" : null, DailyFileDueAt = null, MadeAt = now - Duration.FromDays(Days + 1),
+        };
+    }
+
+    private static IEnumerable<ChosenPlace> PlacesOf(string client, string kind) => (client, kind) switch
+    {
+        ("brackenwheel", "plaza") => [new("pp-brackenwheel", "Brackenwheel Cargo Cycles")],
+        ("tarn-valley", "plaza") => [new("pp-tarn-valley", "Tarn Valley Marquees")],
+        ("brackenwheel", "tradehall") => [new("ta-brackenwheel", "Brackenwheel, fleets"), new("ta-brackenwheel-city", "Brackenwheel, city councils")],
+        ("hollin-vane", "tradehall") => [new("ta-hollin-vane", "Hollin Vane, workplaces")],
+        _ => [],
+    };
+
+    private static readonly string[] Networks = ["plaza", "tradehall"];
 
     private List<Connection> Connections(DemoClient client) =>
     [
+        .. Networks.Where(n => client.Forms.Any(f => f.SourceKind == n)).Select(n => new Connection
+        {
+            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = n, Name = client.Forms.First(f => f.SourceKind == n).SourceName, BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-" + n), MadeAt = time.Now() - Duration.FromDays(Days + 1),
+        }),
         new() { Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "ridgeboard", Name = "Ridgeboard", BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-ridgeboard"), Sender = "Lit Fuse" },
         new()
         {
@@ -164,9 +195,25 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         }
     }
 
+    // What was shown and begun of the form that is built here: of those who see it about one in six sends it.
+    private void Seen(Dictionary<string, Form> forms, IReadOnlyList<DemoAsking> askings, Instant now)
+    {
+        if (!forms.TryGetValue(DemoCast.TestRideForm, out var form)) return;
+        foreach (var day in askings.Where(a => a.Form.Key == form.Key && now - a.At < Duration.FromDays(30)).GroupBy(a => a.At.InUtc().Date))
+        {
+            var sends = day.Count();
+            db.FormDays.Add(new() { ClientId = form.ClientId, FormId = form.Id, Day = new DateOnly(day.Key.Year, day.Key.Month, day.Key.Day), Views = (sends * 6) + (day.Key.Day % 5), Starts = (sends * 2) + (day.Key.Day % 3), Sends = sends });
+        }
+    }
+
     private void Address(Form form)
     {
+        if (form.Key == "brackenwheel-callback") form.ThankYouUrl = settings.BacklotUrl + "/pagewright/brackenwheel/thank-you";
+        if (form.Key == "brackenwheel-visit") form.PageUrl = settings.BacklotUrl + "/pagewright/brackenwheel/visit-us";
+        if (form.Key == "brackenwheel-second-hand") (form.PageUrl, form.ThankYouUrl) = (settings.BacklotUrl + "/pagewright/brackenwheel/second-hand", settings.BacklotUrl + "/pagewright/brackenwheel/thank-you");
         if (form.Key != DemoCast.TestRideForm) return;
+        form.Draft = form.Design = DemoCast.TestRideDesign(form.Fields, settings.BacklotUrl);
+        form.PublishedAt ??= form.MadeAt;
         form.PageUrl = settings.BacklotUrl + "/pagewright/brackenwheel/book-a-test-ride";
         form.ThankYouUrl = settings.BacklotUrl + "/pagewright/brackenwheel/thank-you";
     }
@@ -175,7 +222,9 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
     private async Task ReAddressAsync(CancellationToken stop)
     {
         foreach (var connection in await db.Connections.ToListAsync(stop)) connection.BaseUrl = settings.BacklotUrl + "/";
-        foreach (var form in await db.Forms.Where(f => f.Key == DemoCast.TestRideForm).ToListAsync(stop)) Address(form);
+        foreach (var form in await db.Forms.Where(f => f.Key.StartsWith("brackenwheel-")).ToListAsync(stop)) Address(form);
+        // It forgets who listens when it stops.
+        foreach (var source in await db.Sources.Where(s => s.ConnectionId != null).ToListAsync(stop)) source.LookDueAt = time.Now();
         await db.SaveChangesAsync(stop);
     }
 }

@@ -1,6 +1,7 @@
-using System.Buffers;
-using System.Threading.RateLimiting;
+using LitFuse.Core.Payloads;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.OwnForms;
+using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
@@ -10,37 +11,35 @@ namespace LitFuse.Server.Features.Intake;
 /// <summary>A program's proof that its submission is on disk.</summary>
 /// <param name="Receipt">The submission's id here.</param>
 /// <param name="ThankYou">Where a visitor is to be sent, when the form has such a page.</param>
-public sealed record IntakeReceipt(string Receipt, string? ThankYou);
+/// <param name="Ending">What to tell a visitor, where the form says so.</param>
+/// <param name="Amend">A signed link to amend the answers later, where the form hands one out.</param>
+public sealed record IntakeReceipt(string Receipt, string? ThankYou, IntakeEnding? Ending, string? Amend);
 
-/// <summary>How much one sender may send.</summary>
-public sealed class IntakeLimits
-{
-    /// <summary>Submissions a second from one address to one form, in the long run.</summary>
-    public int PerSecond { get; set; } = 500;
+/// <summary>What a visitor is told after sending.</summary>
+public sealed record IntakeEnding(string Words, string? Download, string? Call);
 
-    /// <summary>How many may come at once on top of that.</summary>
-    public int Burst { get; set; } = 5000;
-}
+/// <summary>All that the door needs, taken once: asking for it in each request would make a scope of services for it.</summary>
+public sealed record DoorServices(FormDirectory Forms, IntakeWriter Writer, IntakeGate Gate, LatelyCounter Lately, DoorCounts Counts, FormsFound Found, EndingChooser Endings, AmendLinks Amends, TimeProvider Time);
 
-/// <summary><c>POST /in/{formKey}</c>: the door. It bounds, reads lightly, stores and answers; all else comes after.</summary>
+/// <summary><c>POST /in/{key}</c>: the door. It bounds, reads lightly, stores and answers; all else comes after.</summary>
 public static class IntakeEndpoint
 {
-    /// <summary>The largest body taken.</summary>
-    public const int MostBytes = 256 * 1024;
-
     /// <summary>Maps the door. It is short-circuited: sessions and screens have nothing to do with it.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
-        // Taken once: asking for them in each request would make a scope of services for it.
-        var (forms, writer, gate) = (app.ServiceProvider.GetRequiredService<FormDirectory>(), app.ServiceProvider.GetRequiredService<IntakeWriter>(), app.ServiceProvider.GetRequiredService<IntakeGate>());
-        app.MapPost("/in/{formKey}", (HttpContext http, string formKey) => ReceiveAsync(http, formKey, forms, writer, gate)).OpenToAnyone("visitors and programs send submissions here, each to a form's own key")
+        T The<T>()
+            where T : notnull => app.ServiceProvider.GetRequiredService<T>();
+        var door = new DoorServices(The<FormDirectory>(), The<IntakeWriter>(), The<IntakeGate>(), The<LatelyCounter>(), The<DoorCounts>(), The<FormsFound>(), The<EndingChooser>(), The<AmendLinks>(), The<TimeProvider>());
+        app.MapPost("/in/{formKey}", (HttpContext http, string formKey) => ReceiveAsync(http, formKey, door)).OpenToAnyone("visitors and programs send submissions here, each to a form's or a source's own key")
             .WithTags("Intake").WithSummary("Send a submission")
-            .WithDescription("JSON, urlencoded or multipart, at most 256 KB. Answers 202 with a receipt once it is on disk; a browser is sent on with 303. The same `id` (or `Idempotency-Key`) with the same content has one effect.")
+            .WithDescription("JSON, urlencoded or multipart, at most 256 KB (files of a multipart body are named and not kept). Answers 202 with a receipt once it is on disk; a browser is sent on with 303. The same `id` (or `Idempotency-Key`, or `webhook-id`) with the same content has one effect. Where the form or source has a key or a signing secret, the sender must show it.")
             .AddOpenApiOperationTransformer(DescribeBody)
-            .Produces<IntakeReceipt>(202).ProducesProblem(404).ProducesProblem(413).ProducesProblem(429).ProducesProblem(503)
+            .Produces<IntakeReceipt>(202).ProducesProblem(401).ProducesProblem(403).ProducesProblem(404).ProducesProblem(413).ProducesProblem(429).ProducesProblem(503)
             .ShortCircuit();
         app.MapMethods("/in/{formKey}", ["OPTIONS"], static (HttpContext http) => Preflight(http)).ShortCircuit().OpenToAnyone("browsers ask before an embedded form posts").ExcludeFromDescription();
-        app.MapGet("/in/{formKey}", static (HttpContext http) => ForVisitorAsync(http, 405, "This address takes forms; it is not a page.", "Go back to the page with the form and send it from there.")).ShortCircuit().OpenToAnyone("a visitor who reloads lands here").ExcludeFromDescription();
+        app.MapGet("/in/{formKey}", static (HttpContext http) => VisitorPage.WriteAsync(http, 405, "This address takes forms; it is not a page.", "Go back to the page with the form and send it from there.", null)).ShortCircuit().OpenToAnyone("a visitor who reloads lands here").ExcludeFromDescription();
+        app.MapGet("/through/{formKey}", (HttpContext http, string formKey) => PassThrough.ReceiveAsync(http, formKey, door)).ShortCircuit().OpenToAnyone("form tools send visitors through with the answers in the address")
+            .WithTags("Intake").WithSummary("Pass a visitor through").WithDescription("The query's names and values are the answers. The visitor goes on to the form's own thank-you address, never to one in the query.");
     }
 
     // Described by hand: saying it to the router would make it refuse other content types, which must be kept and shown.
@@ -55,120 +54,127 @@ public static class IntakeEndpoint
         return Task.CompletedTask;
     }
 
-    private static async Task ReceiveAsync(HttpContext http, string formKey, FormDirectory forms, IntakeWriter writer, IntakeGate gate)
+    private static async Task ReceiveAsync(HttpContext http, string key, DoorServices door)
     {
         AllowOrigins(http);
         FormAddress? form;
+        SourceAddress? source;
         try
         {
-            form = await forms.FindAsync(formKey, http.RequestAborted);
+            form = await door.Forms.FindAsync(key, http.RequestAborted);
+            source = form is null ? await door.Forms.SourceAsync(key, http.RequestAborted) : await door.Forms.SourceAsync(form.SourceId, http.RequestAborted);
         }
         catch (Npgsql.NpgsqlException)
         {
-            await RefuseAsync(http, Problems.DatabaseDown, 2);
+            await DoorAnswers.RefuseAsync(http, Problems.DatabaseDown, 2);
             return;
         }
 
-        if (form is null)
+        if (source is null)
         {
-            await RefuseAsync(http, Problems.NotThere, detail: $"There is no form with the key '{formKey}'.");
+            await DoorAnswers.RefuseAsync(http, Problems.NotThere, detail: $"There is no form with the key '{key}'.");
             return;
         }
 
-        if (gate.WaitFor(form.FormId, http.Connection.RemoteIpAddress?.ToString() ?? "") is { } wait)
+        var from = http.Connection.RemoteIpAddress?.ToString() ?? "";
+        if (door.Gate.WaitFor(form?.FormId ?? source.SourceId, from) is { } wait)
         {
-            await RefuseAsync(http, Problems.TooMany, wait);
+            door.Counts.Refused(source.ClientId, source.SourceId, form?.FormId, Problems.TooMany, $"More than a form can take at once came from {from}.", from);
+            await DoorAnswers.RefuseAsync(http, Problems.TooMany, wait);
             return;
         }
 
-        var raw = await ReadBoundedAsync(http);
-        if (raw is null)
+        if (await DoorBody.ReadAsync(http) is not { } raw)
         {
-            await RefuseAsync(http, Problems.TooBig);
+            door.Counts.Refused(source.ClientId, source.SourceId, form?.FormId, Problems.TooBig, "A submission was larger than 256 KB.", from);
+            await DoorAnswers.RefuseAsync(http, Problems.TooBig);
             return;
         }
 
-        var contentType = http.Request.ContentType ?? "";
-        var payload = await RawBody.ReadAsync(contentType, raw);
-        var arrival = new Arrival(form.ClientId, form.FormId, contentType.Length > 200 ? contentType[..200] : contentType, raw, payload, payload.OwnId ?? HeaderId(http));
-        if (!writer.TryQueue(arrival))
+        if (Hindrance(http, form, source, raw, door) is var (kind, why))
         {
-            await RefuseAsync(http, Problems.Busy, 1);
+            door.Counts.Refused(source.ClientId, source.SourceId, form?.FormId, kind, why, from);
+            await DoorAnswers.RefuseAsync(http, kind, detail: why);
             return;
         }
 
+        await TakeAsync(http, form, source, raw, from, door);
+    }
+
+    private static async Task TakeAsync(HttpContext http, FormAddress? form, SourceAddress source, byte[] raw, string from, DoorServices door)
+    {
         try
         {
-            var stored = await arrival.Done.Task;
-            await AcknowledgeAsync(http, form, stored);
+            var contentType = Cut(http.Request.ContentType ?? "", 200)!;
+            var payload = await source.Kind.ReadAsync(form?.Picks ?? [], contentType, raw);
+            form ??= await door.Found.OfAsync(source, payload.Form, raw, http.RequestAborted);
+            var ending = await door.Endings.ChooseAsync(form, payload, http.RequestAborted);
+            var stored = await StoreAsync(http, "door", form, contentType, raw, payload, from, door);
+            if (form.Design is not null && !stored.Double) door.Counts.Count(form.ClientId, form.FormId, FormCount.Send);
+            await DoorAnswers.AcknowledgeAsync(http, form, ending, stored, form.Design?.AmendLink == true ? door.Amends.For(form, stored.Receipt) : null);
+        }
+        catch (IntakeFullException)
+        {
+            await DoorAnswers.RefuseAsync(http, Problems.Busy, 1);
         }
         catch (Exception e) when (e is not OperationCanceledException || !http.RequestAborted.IsCancellationRequested)
         {
-            await RefuseAsync(http, Problems.IsDatabaseDown(e) || e is OperationCanceledException ? Problems.DatabaseDown : Problems.Broken, 2);
+            await DoorAnswers.RefuseAsync(http, Problems.IsDatabaseDown(e) || e is OperationCanceledException ? Problems.DatabaseDown : Problems.Broken, 2);
         }
     }
 
-    private static async Task AcknowledgeAsync(HttpContext http, FormAddress form, Stored stored)
+    /// <summary>Queues a submission and waits until it is on disk.</summary>
+    internal static Task<Stored> StoreAsync(HttpContext http, string via, FormAddress form, string contentType, byte[] raw, Payload payload, string from, DoorServices door)
     {
-        if (!IsBrowser(http))
+        var headers = http.Request.Headers;
+        var junk = form.Kind.Card.MakesForms ? JunkScore.Of(payload, door.Lately.Count(form.FormId, from)) : JunkReading.Clean;
+        var amends = payload.Signs.TryGetValue("amend", out var token) ? door.Amends.Open(form, token) : null;
+        var envelope = new Envelope(
+            via, from, Cut(headers.UserAgent, 200), Cut(payload.Signs.GetValueOrDefault("page") ?? headers.Referer.FirstOrDefault(), 500), null, junk.Score, junk.Because.Count == 0 ? null : junk.Because, amends);
+        var arrival = new Arrival(form.ClientId, form.FormId, contentType, raw, payload, payload.OwnId ?? HeaderId(headers, "Idempotency-Key") ?? HeaderId(headers, "webhook-id"))
         {
-            http.Response.StatusCode = 202;
-            var body = System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new IntakeReceipt(stored.Receipt.ToString("N"), form.ThankYouUrl), IntakeJson.Default.IntakeReceipt);
-            http.Response.ContentType = "application/json; charset=utf-8";
-            http.Response.ContentLength = body.Length;
-            await http.Response.Body.WriteAsync(body);
-            return;
-        }
-
-        if (form.ThankYouUrl is not null)
-        {
-            http.Response.StatusCode = 303;
-            http.Response.Headers.Location = form.ThankYouUrl;
-            return;
-        }
-
-        await VisitorPage.WriteAsync(http, 200, "Thank you.", $"Your answers to “{form.Name}” have arrived.", form.PageUrl);
-    }
-
-    /// <summary>A visitor gets a page, a program Problem Details.</summary>
-    private static async Task RefuseAsync(HttpContext http, ProblemKind kind, int? retryAfterSeconds = null, string? detail = null)
-    {
-        if (retryAfterSeconds is { } seconds) http.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
-        if (!IsBrowser(http))
-        {
-            await kind.WriteAsync(http, detail);
-            return;
-        }
-
-        var (said, then) = kind.Code switch
-        {
-            "not-there" => ("This form is no longer taken in.", "Please write to the business directly; their page will say how."),
-            "too-big" => ("That was too much to send at once.", "Go back and send your answers without the attachment."),
-            "too-many" => ("That was sent many times in a short while.", "Wait a minute, go back, and press once more. Your answers are still in the form."),
-            _ => ("Your answers have not been sent yet.", "Something is busy here. Wait a moment, go back, and press once more: your answers are still in the form, and nothing will arrive twice."),
+            SentAt = payload.SentAt, Test = payload.Test, Envelope = envelope.Write(),
         };
-        await ForVisitorAsync(http, kind.Status, said, then);
+        return door.Writer.TryQueue(arrival) ? arrival.Done.Task : throw new IntakeFullException();
     }
 
-    private static Task ForVisitorAsync(HttpContext http, int status, string said, string then) => VisitorPage.WriteAsync(http, status, said, then, null);
-
-    private static bool IsBrowser(HttpContext http) =>
-        http.Request.Headers.Accept.ToString().Contains("text/html", StringComparison.OrdinalIgnoreCase);
-
-    private static string? HeaderId(HttpContext http)
+    private static (ProblemKind Kind, string Why)? Hindrance(HttpContext http, FormAddress? form, SourceAddress source, byte[] raw, DoorServices door)
     {
-        var key = http.Request.Headers["Idempotency-Key"].ToString().Trim().Trim('"');
-        return key.Length is > 0 and <= Core.Payloads.Payload.LongestOwnId ? key : null;
+        var call = new DoorCall(http.Request.Headers, raw, door.Time.Now());
+        if (form is { Proof: { } proof }) return SenderProof.Refuse(proof, call) is { } unproven ? (Problems.NotProven, unproven) : null;
+        if (source.Kind is INetwork) return (Problems.NotThere, $"{source.Kind.Card.Name} is asked for this form's answers; they cannot be posted here.");
+        if (source is { Secret: { } secret, Kind.Card.Access: AccessBy.KeyOfOurs } && source.Kind.Refuse(secret, call) is { } refused) return (Problems.NotProven, refused);
+        if (form?.Design is { Hosts: { Count: > 0 } hosts } && HostOf(http) is { } host && !hosts.Any(h => host.Equals(h, StringComparison.OrdinalIgnoreCase) || host.EndsWith("." + h, StringComparison.OrdinalIgnoreCase)))
+        {
+            return (Problems.WrongHost, $"The form was sent from a page on {host}; it may stand on {string.Join(", ", hosts)}.");
+        }
+
+        return null;
     }
+
+    // A page on our own address (the hosted form) is always right.
+    private static string? HostOf(HttpContext http)
+    {
+        var said = http.Request.Headers.Origin.FirstOrDefault() is { Length: > 4 } origin && origin != "null" ? origin : http.Request.Headers.Referer.FirstOrDefault();
+        return Uri.TryCreate(said, UriKind.Absolute, out var from) && from.Authority != http.Request.Host.Value ? from.Authority : null;
+    }
+
+    private static string? HeaderId(IHeaderDictionary headers, string name)
+    {
+        var key = headers[name].ToString().Trim().Trim('"');
+        return key.Length is > 0 and <= Payload.LongestOwnId ? key : null;
+    }
+
+    private static string? Cut(string? text, int most) => text is null || text.Length <= most ? text : text[..most];
 
     // Embedded forms stand on any page: the door carries no cookie, so any origin may knock.
-    private static void AllowOrigins(HttpContext http)
+    internal static void AllowOrigins(HttpContext http)
     {
         http.Response.Headers.AccessControlAllowOrigin = "*";
         http.Response.Headers.AccessControlExposeHeaders = "Retry-After";
     }
 
-    private static Task Preflight(HttpContext http)
+    internal static Task Preflight(HttpContext http)
     {
         AllowOrigins(http);
         http.Response.Headers.AccessControlAllowMethods = "POST";
@@ -177,55 +183,7 @@ public static class IntakeEndpoint
         http.Response.StatusCode = 204;
         return Task.CompletedTask;
     }
-
-    private static async Task<byte[]?> ReadBoundedAsync(HttpContext http)
-    {
-        if (http.Request.ContentLength is { } told)
-        {
-            if (told > MostBytes) return null;
-            var exact = new byte[told];
-            var filled = await http.Request.Body.ReadAtLeastAsync(exact, exact.Length, throwOnEndOfStream: false, http.RequestAborted);
-            return filled == exact.Length ? exact : exact[..filled];
-        }
-
-        var buffer = ArrayPool<byte>.Shared.Rent(MostBytes + 1);
-        try
-        {
-            var filled = await http.Request.Body.ReadAtLeastAsync(buffer.AsMemory(0, MostBytes + 1), MostBytes + 1, throwOnEndOfStream: false, http.RequestAborted);
-            return filled > MostBytes ? null : buffer.AsSpan(0, filled).ToArray();
-        }
-        finally
-        {
-            ArrayPool<byte>.Shared.Return(buffer);
-        }
-    }
 }
 
-/// <summary>Keeps one address from flooding one form.</summary>
-public sealed class IntakeGate(IntakeLimits limits) : IDisposable
-{
-    private readonly PartitionedRateLimiter<(Guid Form, string Address)> limiter =
-        PartitionedRateLimiter.Create<(Guid, string), (Guid, string)>(sender => RateLimitPartition.GetTokenBucketLimiter(sender, _ => new TokenBucketRateLimiterOptions
-        {
-            TokenLimit = limits.Burst,
-            TokensPerPeriod = Math.Max(1, limits.PerSecond / 4),
-            ReplenishmentPeriod = TimeSpan.FromMilliseconds(250),
-            QueueLimit = 0,
-        }));
-
-    /// <summary>How many seconds this sender must wait, or <c>null</c> to come in.</summary>
-    public int? WaitFor(Guid formId, string address)
-    {
-        using var lease = limiter.AttemptAcquire((formId, address));
-        if (lease.IsAcquired) return null;
-        return lease.TryGetMetadata(MetadataName.RetryAfter, out var wait) ? Math.Max(1, (int)Math.Ceiling(wait.TotalSeconds)) : 1;
-    }
-
-    /// <inheritdoc />
-    public void Dispose() => limiter.Dispose();
-}
-
-/// <summary>Generated JSON for the hot path.</summary>
-[System.Text.Json.Serialization.JsonSourceGenerationOptions(System.Text.Json.JsonSerializerDefaults.Web)]
-[System.Text.Json.Serialization.JsonSerializable(typeof(IntakeReceipt))]
-internal sealed partial class IntakeJson : System.Text.Json.Serialization.JsonSerializerContext;
+/// <summary>Too many submissions wait for their commit.</summary>
+public sealed class IntakeFullException() : Exception("too many submissions wait to be stored");

@@ -33,6 +33,15 @@ public sealed class Arrival(Guid clientId, Guid formId, string contentType, byte
 
     public string? Unreadable { get; } = payload.Unreadable;
 
+    public Instant? SentAt { get; init; }
+
+    public bool Test { get; init; }
+
+    public bool Quiet { get; init; }
+
+    /// <summary>An <see cref="Intake.Envelope"/> as JSON.</summary>
+    public string? Envelope { get; init; }
+
     /// <summary>SHA-256 of the content.</summary>
     public byte[] Digest { get; } = payload.Digest(raw);
 
@@ -60,10 +69,10 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
     private const string Lock = "select pg_advisory_xact_lock(k) from unnest($1) k order by k";
 
     private const string Insert = """
-        insert into submissions (id, client_id, form_id, received_at, content_type, raw, own_id, dedupe_key, status, reason, attempts, due_at)
+        insert into submissions (id, client_id, form_id, received_at, content_type, raw, own_id, dedupe_key, status, reason, attempts, due_at, envelope, sent_at, test, quiet)
         select u.id, u.client_id, u.form_id, $9, u.content_type, u.raw, u.own_id, u.dedupe_key,
-               case when u.reason is null then 'received' else 'unreadable' end, u.reason, 0, $9
-        from unnest($1, $2, $3, $4, $5, $6, $7, $8, $10) as u(id, client_id, form_id, content_type, raw, own_id, dedupe_key, reason, earlier_key)
+               case when u.reason is null then 'received' else 'unreadable' end, u.reason, 0, $9, u.envelope, u.sent_at, u.test, u.quiet
+        from unnest($1, $2, $3, $4, $5, $6, $7, $8, $10, $12, $13, $14, $15) as u(id, client_id, form_id, content_type, raw, own_id, dedupe_key, reason, earlier_key, envelope, sent_at, test, quiet)
         where u.earlier_key is null or not exists (
             select 1 from submissions s where s.form_id = u.form_id and s.dedupe_key = u.earlier_key and s.received_at > $11)
         """;
@@ -162,6 +171,10 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
                 new() { Value = now },
                 new() { Value = earlier.ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Bytea },
                 new() { Value = now - DoublePress },
+                new() { Value = batch.ConvertAll(a => a.Envelope).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Text },
+                new() { Value = batch.ConvertAll(a => a.SentAt).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.TimestampTz },
+                new() { Value = batch.ConvertAll(a => a.Test).ToArray() },
+                new() { Value = batch.ConvertAll(a => a.Quiet).ToArray() },
             },
         });
         work.BatchCommands.Add(new NpgsqlBatchCommand("select pg_notify('litfuse_work', 'submissions')"));

@@ -56,6 +56,24 @@ public sealed class Submission : IOfClient, IEntityTypeConfiguration<Submission>
 
     public Guid? LeadId { get; set; }
 
+    /// <summary>When the person pressed, by the sender's clock; <c>null</c> where nobody told.</summary>
+    public Instant? SentAt { get; set; }
+
+    /// <summary>Only a test.</summary>
+    public bool Test { get; set; }
+
+    /// <summary>Lights no fuse.</summary>
+    public bool Quiet { get; set; }
+
+    /// <summary>How it came: an <see cref="Envelope"/> as JSON.</summary>
+    public string? Envelope { get; set; }
+
+    /// <summary>The import it came with.</summary>
+    public Guid? ImportId { get; set; }
+
+    /// <summary>When the person asked, as far as it is known: not later than we had it.</summary>
+    public Instant AskedAt => SentAt is { } sent && sent < ReceivedAt ? sent : ReceivedAt;
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<Submission> builder)
     {
@@ -66,5 +84,27 @@ public sealed class Submission : IOfClient, IEntityTypeConfiguration<Submission>
         builder.HasIndex(s => new { s.FormId, s.OwnId }).HasFilter("lead_id is not null");
         builder.HasIndex(s => new { s.FormId, s.ReceivedAt }).HasFilter("status <> 'received'");
         builder.HasIndex(s => s.LeadId).HasFilter("lead_id is not null");
+        builder.HasIndex(s => s.ImportId).HasFilter("import_id is not null");
+        builder.Ignore(s => s.AskedAt);
     }
+}
+
+/// <summary>How a submission came.</summary>
+/// <param name="Via"><c>door</c>, <c>fetched</c>, <c>polled</c>, <c>passed-through</c>, <c>import</c>, <c>hand</c>, <c>api</c> or <c>test</c>.</param>
+/// <param name="From">The sender's address.</param>
+/// <param name="Agent">What the sender calls itself.</param>
+/// <param name="Page">The page it was sent from.</param>
+/// <param name="ToldAt">When its network said that it was there.</param>
+/// <param name="Junk">0 to 100.</param>
+/// <param name="JunkBecause">Why.</param>
+/// <param name="AmendsReceipt">The submission that it amends.</param>
+/// <param name="Person">Who typed it in, or the key that sent it.</param>
+public sealed record Envelope(
+    string Via, string? From = null, string? Agent = null, string? Page = null, Instant? ToldAt = null, int Junk = 0, IReadOnlyList<string>? JunkBecause = null, Guid? AmendsReceipt = null, string? Person = null)
+{
+    /// <summary>Reads one that was stored.</summary>
+    public static Envelope? Read(string? text) => text is null ? null : System.Text.Json.JsonSerializer.Deserialize<Envelope>(text, Core.CoreJson.Options);
+
+    /// <summary>For storing.</summary>
+    public string Write() => System.Text.Json.JsonSerializer.Serialize(this, Core.CoreJson.Options);
 }

@@ -52,6 +52,15 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
 
     public Instant? OptedOutAt { get; set; }
 
+    /// <summary>Only a test: in no figure.</summary>
+    public bool Test { get; set; }
+
+    /// <summary>It came with an import that lights nothing: nobody waits for it, until it asks again.</summary>
+    public bool Quiet { get; set; }
+
+    /// <summary>The import that made it.</summary>
+    public Guid? ImportId { get; set; }
+
     /// <summary>Name, email, phone and answers, lower case, for the search.</summary>
     public string SearchText { get; set; } = "";
 
@@ -62,7 +71,8 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
     public void Configure(EntityTypeBuilder<Lead> builder)
     {
         builder.HasIndex(l => new { l.ClientId, l.AskedAt });
-        builder.HasIndex(l => new { l.ClientId, l.TargetAt }).HasFilter("first_touch_at is null").HasDatabaseName("ix_leads_in_the_air");
+        builder.HasIndex(l => new { l.ClientId, l.TargetAt }).HasFilter("first_touch_at is null and not quiet").HasDatabaseName("ix_leads_in_the_air");
+        builder.HasIndex(l => l.ImportId).HasFilter("import_id is not null");
         builder.Property(l => l.Fields).AsJson();
         builder.HasIndex(l => l.SearchText).HasMethod("gin").HasOperators("gin_trgm_ops");
         builder.HasOne<Form>().WithMany().HasForeignKey(l => l.FormId);

@@ -1,3 +1,4 @@
+using LitFuse.Core.Forms;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Platform;
@@ -13,7 +14,7 @@ public sealed record BurnTick(Instant At, string Kind);
 
 /// <summary>A lead as a row.</summary>
 public sealed record LeadRow(
-    Guid Id, Guid ClientId, string Name, string? Email, string? Phone, string Form, string Source, string Asked, Instant AskedAt, Instant TargetAt,
+    Guid Id, Guid ClientId, string Name, string? Email, string? Phone, string Form, string Source, bool Test, string Asked, Instant AskedAt, Instant TargetAt,
     string? TakenBy, Instant? TakenAt, Instant? FirstTouchAt, string? FirstTouchBy, IReadOnlyList<BurnTick> Ticks);
 
 /// <summary>Queries that several screens share.</summary>
@@ -22,7 +23,7 @@ public static class LeadQueries
     // Not part of what they asked: who they are stands beside it already.
     private static readonly HashSet<string> Identifying = new(StringComparer.Ordinal)
     {
-        "first_name", "last_name", "full_name", "email", "phone", "company", "landing_path", "utm_source", "utm_medium", "utm_campaign", "utm_term", "utm_content", "campaign",
+        "first_name", "last_name", "full_name", "email", "phone", "company", "landing_path", "utm_source", "utm_medium", "utm_campaign", "utm_term", "utm_content", "campaign", "ad", "click_id", "referrer", "pages_seen", "visitor_id", "junk_score", "visits", "last_visit",
     };
 
     /// <summary>Rows for these leads, in the order given, with the ticks of the present asking.</summary>
@@ -41,7 +42,7 @@ public static class LeadQueries
             .ToLookup(t => t.LeadId);
         var people = await db.PeopleAsync(found.SelectMany(f => new[] { f.Lead.TakenBy, f.Lead.FirstTouchBy }), stop);
         return found.ConvertAll(f => new LeadRow(
-            f.Lead.Id, f.Lead.ClientId, f.Lead.ShownName(), f.Lead.Email, f.Lead.Phone, f.Form.Name, f.Source, Asked(f.Lead, f.Form.Fields), f.Lead.AskedAt, f.Lead.TargetAt,
+            f.Lead.Id, f.Lead.ClientId, f.Lead.ShownName(), f.Lead.Email, f.Lead.Phone, f.Form.Name, f.Source, f.Lead.Test, Asked(f.Lead, f.Form.Fields), f.Lead.AskedAt, f.Lead.TargetAt,
             Name(people, f.Lead.TakenBy), f.Lead.TakenAt, f.Lead.FirstTouchAt, Name(people, f.Lead.FirstTouchBy),
             [.. ticks[f.Lead.Id].Where(t => t.At >= f.Lead.AskedAt).OrderBy(t => t.At).Select(t => new BurnTick(t.At, TickOf(t.Kind, t.Lane)))]));
     }
@@ -59,7 +60,7 @@ public static class LeadQueries
     public static string? Name(IReadOnlyDictionary<Guid, string> people, Guid? id) => id is { } known ? people.GetValueOrDefault(known) : null;
 
     /// <summary>What they asked, in their own words: the answers of the form's own questions, in its order.</summary>
-    public static string Asked(Lead lead, IReadOnlyList<Sources.FormField> fields)
+    public static string Asked(Lead lead, IReadOnlyList<FormField> fields)
     {
         var order = fields.Select((f, i) => (f.Name, i)).ToDictionary(f => f.Name, f => f.i, StringComparer.Ordinal);
         var answers = lead.Fields.Where(f => !Identifying.Contains(f.Key)).OrderBy(f => order.GetValueOrDefault(f.Key, 99)).Select(f => f.Value);

@@ -4,7 +4,7 @@ using LitFuse.Core.Words;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
@@ -32,7 +32,7 @@ public sealed record StorySent(string Kind, string? To, string Words, int Attemp
 public sealed record AnswerLine(string Question, string Answer);
 
 /// <summary>One submission of a lead.</summary>
-public sealed record LeadSubmission(Guid Id, string Form, Instant ReceivedAt, IReadOnlyList<AnswerLine> Answers);
+public sealed record LeadSubmission(Guid Id, string Form, Instant AskedAt, Instant ReceivedAt, bool Test, IReadOnlyList<AnswerLine> Answers);
 
 /// <summary>A fuse burning for a lead.</summary>
 public sealed record LeadBurn(Guid Id, Guid FuseId, string Fuse, BurnStatus Status, Instant LitAt, IReadOnlyList<LeadBurnStep> Waiting);
@@ -87,7 +87,7 @@ public static class LeadsEndpoints
             case null or "":
                 break;
             case "in-the-air":
-                leads = leads.Where(l => l.FirstTouchAt == null);
+                leads = leads.Where(l => l.FirstTouchAt == null && !l.Quiet);
                 break;
             case "touched":
                 leads = leads.Where(l => l.FirstTouchAt != null);
@@ -101,13 +101,13 @@ public static class LeadsEndpoints
         return TypedResults.Ok(new LeadList([.. rows.OrderByDescending(r => r.AskedAt)], total, page, MostOnPage));
     }
 
-    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(Guid leadId, AppDb db, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(Guid leadId, AppDb db, SourceKinds kinds, TimeProvider time, CancellationToken stop)
     {
         var lead = await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId, stop);
         if (lead is null) return Problems.NotThere.Because("There is no such lead for you.");
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var row = (await db.RowsAsync(db.Leads.Where(l => l.Id == leadId), stop))[0];
-        var submissions = await SubmissionsAsync(db, leadId, stop);
+        var submissions = await SubmissionsAsync(db, kinds, leadId, stop);
         var gate = GateFor(lead, client, time.Now());
         return TypedResults.Ok(new LeadWhole(
             row, client.Key, lead.Zone,
@@ -234,15 +234,16 @@ public static class LeadsEndpoints
         new(lead.Fields, new(lead.Fields, lead.Fields, lead.Fields, []), lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours()),
         now, Duration.FromHours(24), now);
 
-    private static async Task<IReadOnlyList<LeadSubmission>> SubmissionsAsync(AppDb db, Guid leadId, CancellationToken stop)
+    private static async Task<IReadOnlyList<LeadSubmission>> SubmissionsAsync(AppDb db, SourceKinds kinds, Guid leadId, CancellationToken stop)
     {
         var rows = await db.Submissions.AsNoTracking().Where(s => s.LeadId == leadId).OrderBy(s => s.ReceivedAt)
-            .Join(db.Forms, s => s.FormId, f => f.Id, (s, f) => new { Submission = s, Form = f }).ToListAsync(stop);
+            .Join(db.Forms, s => s.FormId, f => f.Id, (s, f) => new { Submission = s, Form = f })
+            .Join(db.Sources, r => r.Form.SourceId, s => s.Id, (r, s) => new { r.Submission, r.Form, s.Kind }).ToListAsync(stop);
         var list = new List<LeadSubmission>(rows.Count);
         foreach (var row in rows)
         {
-            var payload = await RawBody.ReadAsync(row.Submission.ContentType, row.Submission.Raw);
-            list.Add(new(row.Submission.Id, row.Form.Name, row.Submission.ReceivedAt, [.. payload.Answers.Select(a => new AnswerLine(row.Form.LabelOf(a.Field), a.Value))]));
+            var payload = await kinds.ReadAsync(row.Kind, row.Form.Picks, row.Submission);
+            list.Add(new(row.Submission.Id, row.Form.Name, row.Submission.AskedAt, row.Submission.ReceivedAt, row.Submission.Test, [.. payload.Answers.Select(a => new AnswerLine(row.Form.LabelOf(a.Field), a.Value))]));
         }
 
         return list;
@@ -255,7 +256,7 @@ public static class LeadsEndpoints
         var people = await db.PeopleAsync(lines.Select(l => l.UserId), stop);
         return lines.ConvertAll(line =>
         {
-            var asked = submissions.Where(s => s.ReceivedAt <= line.At).Select(s => (Instant?)s.ReceivedAt).LastOrDefault() ?? lead.AskedAt;
+            var asked = submissions.Where(s => s.AskedAt <= line.At).Select(s => (Instant?)s.AskedAt).LastOrDefault() ?? lead.AskedAt;
             var delivery = line.DeliveryId is { } id ? deliveries.GetValueOrDefault(id) : null;
             var showsSent = line.Kind is StoryKind.StepSent or StoryKind.TextWritten;
             var showsAnswer = line.Kind is StoryKind.StepDone or StoryKind.StepFailed or StoryKind.StepRetries;

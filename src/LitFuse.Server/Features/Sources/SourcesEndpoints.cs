@@ -1,6 +1,6 @@
-using LitFuse.Core.Mapping;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
@@ -10,78 +10,201 @@ using NodaTime;
 
 namespace LitFuse.Server.Features.Sources;
 
-/// <summary>A form as a row.</summary>
-/// <param name="Map">Where its field map stands; <c>null</c> when there is none.</param>
-public sealed record FormRow(Guid Id, Guid ClientId, string Client, string Source, string Key, string Name, MapStatus? Map, int Submissions, int Waiting, int Unreadable, Instant? LastAt);
+/// <summary>A source with its forms.</summary>
+/// <param name="Offered">Forms found there and not chosen.</param>
+public sealed record SourceRow(
+    Guid Id, Guid ClientId, string Client, string Kind, string Name, string? Fault, ConnectionState? Access, Instant? ExpiresAt, Instant? LookedAt, int Refusals, int Offered, IReadOnlyList<FormRow> Forms);
 
-/// <summary>The forms of the clients chosen.</summary>
-public sealed record FormList(IReadOnlyList<FormRow> Forms);
+/// <summary>The sources of the clients chosen.</summary>
+public sealed record SourceList(IReadOnlyList<SourceRow> Sources);
 
-/// <summary>One field of a form, its map, and a sample.</summary>
-public sealed record FormFieldRow(string Name, string Label, FormFieldType Type, bool Required, IReadOnlyList<string> Choices, string? LeadField);
+/// <summary>What was refused at a source.</summary>
+public sealed record RefusalLine(string Code, string Detail, string Mend, string FromAddress, string? Form, Instant FirstAt, Instant LastAt, int Times);
 
-/// <summary>One submission as it came.</summary>
-public sealed record FormSample(Guid Id, Instant ReceivedAt, SubmissionStatus Status, string? Reason, Guid? LeadId, string ContentType, string Raw, IReadOnlyList<AnswerLine> Answers);
+/// <summary>A permission, and whether it was given.</summary>
+public sealed record PermissionGiven(string Key, string Name, string Without, bool Given);
 
-/// <summary>A form, whole.</summary>
-public sealed record FormWhole(
-    FormRow Form, IReadOnlyList<FormFieldRow> Fields, int? MapVersion, string? ConfirmedBy, Instant? ConfirmedAt, string PostTo, string Snippet, string? ThankYouUrl, string? PageUrl, IReadOnlyList<FormSample> Samples);
+/// <summary>Notices whose answers were not fetched.</summary>
+public sealed record NoticeLine(NoticeStatus Status, int Count, string? Reason, Instant LastAt);
 
-/// <summary>Sources and forms.</summary>
+/// <summary>A source, whole.</summary>
+/// <param name="SendTo">Where its sender is to send, where it sends to the source.</param>
+/// <param name="HasKey">It has a key to be pasted at its sender.</param>
+/// <param name="All">All its forms, those not chosen too.</param>
+public sealed record SourceWhole(
+    SourceRow Source, SourceKindCard Card, Guid? ConnectionId, string? Account, string? AccessFault, IReadOnlyList<PermissionGiven> Permissions, IReadOnlyList<ChosenPlace> Places, string? SendTo, bool HasKey,
+    IReadOnlyList<FormRow> All, IReadOnlyList<FoundLine> Found, IReadOnlyList<RefusalLine> Refused, IReadOnlyList<NoticeLine> Notices);
+
+/// <summary>Something found about a form at its network.</summary>
+public sealed record FoundLine(Guid FormId, string Form, Instant At, string Words);
+
+/// <summary>What is to be connected.</summary>
+public sealed record SourceToMake(string? Client, string? Kind, string? Name);
+
+/// <summary>What was made.</summary>
+public sealed record MadeSource(Guid Id);
+
+/// <summary>A key, told to who may set sources up.</summary>
+public sealed record SourceSecret(string Key);
+
+/// <summary>The places that can be chosen.</summary>
+public sealed record PlaceList(IReadOnlyList<ChosenPlace> Places);
+
+/// <summary>The places chosen: none means all.</summary>
+public sealed record PlacesToChoose(IReadOnlyList<string>? Ids);
+
+/// <summary>The kinds of source there are.</summary>
+public sealed record KindList(IReadOnlyList<SourceKindCard> Kinds);
+
+/// <summary>Sources: what leads come from.</summary>
 public static class SourcesEndpoints
 {
-    private const int Samples = 20;
-    private const int MostRaw = 20_000;
+    private const int MostRefusals = 30;
 
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapGet("/api/forms", ListAsync).Needs(Act.SeeSources).WithTags("Sources").WithSummary("Forms, by source");
-        app.MapGet("/api/forms/{formId}", GetAsync).Needs(Act.SeeSources).WithTags("Sources").WithSummary("A form: its fields, its map, what came");
+        app.MapGet("/api/source-kinds", static (SourceKinds kinds) => TypedResults.Ok(new KindList([.. kinds.All.Select(k => k.Card)]))).Needs(Act.SeeSources).WithTags("Sources").WithSummary("The ways in that there are, each with its guide");
+        var sources = app.MapGroup("/api/sources").WithTags("Sources");
+        sources.MapGet("/", ListAsync).Needs(Act.SeeSources).WithSummary("Sources with their forms");
+        sources.MapPost("/", MakeAsync).Needs(Act.EditSources).WithSummary("Connect a source that needs no consent");
+        sources.MapGet("/{sourceId}", GetAsync).Needs(Act.SeeSources).WithSummary("A source, whole");
+        sources.MapPost("/{sourceId}/refresh", RefreshAsync).Needs(Act.EditSources).WithSummary("Look at the network now: its access, its forms and their fields");
+        sources.MapGet("/{sourceId}/places", PlacesAsync).Needs(Act.SeeSources).WithSummary("The pages or ad accounts that can be chosen");
+        sources.MapPut("/{sourceId}/places", ChoosePlacesAsync).Needs(Act.EditSources).WithSummary("Choose pages or ad accounts; none means all");
+        sources.MapGet("/{sourceId}/key", KeyAsync).Needs(Act.EditSources).WithSummary("The key to paste at the sender");
+        sources.MapPost("/{sourceId}/key", NewKeyAsync).Needs(Act.EditSources).WithSummary("A new key; the old one is refused from now on");
     }
 
-    private static async Task<Results<Ok<FormList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, CancellationToken stop, string? client = null)
+    private static async Task<Results<Ok<SourceList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
     {
         if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
-        return TypedResults.Ok(new FormList(await RowsAsync(db, db.Forms.Where(f => clients.Contains(f.ClientId)), stop)));
+        return TypedResults.Ok(new SourceList(await RowsAsync(db, db.Sources.Where(s => clients.Contains(s.ClientId)), time.Now(), stop)));
     }
 
-    private static async Task<Results<Ok<FormWhole>, ProblemHttpResult>> GetAsync(Guid formId, AppDb db, PublicAddress address, CancellationToken stop)
+    private static async Task<Results<Created<MadeSource>, ProblemHttpResult>> MakeAsync(SourceToMake make, AppDb db, ClientScope scope, SourceKinds kinds, Secrets secrets, FormDirectory directory, TimeProvider time, CancellationToken stop)
     {
-        var form = await db.Forms.AsNoTracking().SingleOrDefaultAsync(f => f.Id == formId, stop);
-        if (form is null) return Problems.NotThere.Because("There is no such form for you.");
-        var row = (await RowsAsync(db, db.Forms.Where(f => f.Id == formId), stop))[0];
-        var map = await db.FormMaps.AsNoTracking().Where(m => m.FormId == formId).OrderByDescending(m => m.Version).FirstOrDefaultAsync(stop);
-        var people = await db.PeopleAsync([map?.ConfirmedBy], stop);
-        // Two questions, each with an index of its own: what has been read, and what is about to be.
-        var all = db.Submissions.AsNoTracking().Where(s => s.FormId == formId);
-        var came = (await all.Where(s => s.Status == SubmissionStatus.Received).OrderByDescending(s => s.DueAt).Take(Samples).ToListAsync(stop))
-            .Concat(await all.Where(s => s.Status != SubmissionStatus.Received).OrderByDescending(s => s.ReceivedAt).Take(Samples).ToListAsync(stop))
-            .OrderByDescending(s => s.ReceivedAt).Take(Samples).ToList();
-        var samples = new List<FormSample>(came.Count);
-        foreach (var s in came)
+        if (string.IsNullOrWhiteSpace(make.Client) || await db.ChosenAsync(scope, make.Client, stop) is not [var clientId]) return Problems.Bad("client", "Say for which client.");
+        if (kinds.Find(make.Kind ?? "") is not { } kind || kind.Card.Access == AccessBy.Consent || !(kind.Card.MakesForms || kind.Card.Access == AccessBy.KeyOfOurs)) return Problems.Bad("kind", $"'{make.Kind}' is not made so; networks are connected by consent.");
+        var name = (make.Name ?? "").Trim() is { Length: > 0 } given ? given : kind.Card.Name;
+        if (name.Length > 80) return Problems.Bad("name", "Give it a name of at most 80 characters.");
+        var keyed = kind.Card.Access == AccessBy.KeyOfOurs;
+        var source = new Source { Id = Guid.CreateVersion7(), ClientId = clientId, Kind = kind.Card.Kind, Name = name, Key = keyed ? Keys.New() : null, Secret = keyed ? secrets.Seal(Keys.Secret()) : null, MadeAt = time.Now() };
+        db.Sources.Add(source);
+        db.Tell(clientId, "source", source.Id);
+        await db.SaveAndTellAsync(stop);
+        await directory.ReadAgainAsync(stop);
+        return TypedResults.Created($"/api/sources/{source.Id}", new MadeSource(source.Id));
+    }
+
+    private static async Task<Results<Ok<SourceWhole>, ProblemHttpResult>> GetAsync(Guid sourceId, AppDb db, SourceKinds kinds, PublicAddress address, TimeProvider time, CancellationToken stop)
+    {
+        var source = await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop);
+        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        var now = time.Now();
+        var card = kinds.Of(source.Kind).Card;
+        var connection = source.ConnectionId is { } id ? await db.Connections.AsNoTracking().SingleAsync(c => c.Id == id, stop) : null;
+        var row = (await RowsAsync(db, db.Sources.Where(s => s.Id == sourceId), now, stop))[0];
+        var forms = db.Forms.Where(f => f.SourceId == sourceId);
+        var names = await forms.AsNoTracking().Select(f => new { f.Id, f.Name, f.News }).ToListAsync(stop);
+        var refused = await db.Refusals.AsNoTracking().Where(r => r.SourceId == sourceId).OrderByDescending(r => r.LastAt).Take(MostRefusals).ToListAsync(stop);
+        var notices = await db.SourceNotices.Where(n => n.SourceId == sourceId && n.Status != NoticeStatus.Done).GroupBy(n => new { n.Status, n.Reason })
+            .Select(g => new NoticeLine(g.Key.Status, g.Count(), g.Key.Reason, g.Max(n => n.ToldAt))).ToListAsync(stop);
+        return TypedResults.Ok(new SourceWhole(
+            row, card, source.ConnectionId, connection?.Account, connection?.Fault, [.. card.Permissions.Select(p => new PermissionGiven(p.Key, p.Name, p.Without, connection?.Granted.Contains(p.Key) == true))],
+            source.Places, card.Access == AccessBy.KeyOfOurs ? $"{address.Url}/in/{source.Key}" : null, card.Access == AccessBy.KeyOfOurs, await db.RowsAsync(forms, now, stop),
+            [.. names.SelectMany(f => f.News.Select(n => new FoundLine(f.Id, f.Name, n.At, n.Words))).OrderByDescending(n => n.At).Take(20)],
+            [.. refused.Select(r => new RefusalLine(r.Code, r.Detail, r.Mend, r.FromAddress, names.Find(f => f.Id == r.FormId)?.Name, r.FirstAt, r.LastAt, r.Times))], notices));
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> RefreshAsync(Guid sourceId, AppDb db, NetworkLook look, CancellationToken stop)
+    {
+        var source = await db.Sources.SingleOrDefaultAsync(s => s.Id == sourceId, stop);
+        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (source.ConnectionId is null) return Problems.NotNow.Because($"{source.Name} is no network that could be looked at.");
+        await look.LookAsync(source, stop);
+        if (source.PollDueAt is not null) await PollNowAsync(db, source, stop);
+        return TypedResults.NoContent();
+    }
+
+    private static async Task PollNowAsync(AppDb db, Source source, CancellationToken stop)
+    {
+        source.PollDueAt = source.LookedAt;
+        await db.SaveChangesAsync(stop);
+        await db.WakeAsync("polls", stop);
+    }
+
+    private static async Task<Results<Ok<PlaceList>, ProblemHttpResult>> PlacesAsync(Guid sourceId, AppDb db, SourceKinds kinds, Secrets secrets, CancellationToken stop)
+    {
+        var source = await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop);
+        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (source.ConnectionId is null) return TypedResults.Ok(new PlaceList([]));
+        var connection = await db.Connections.AsNoTracking().SingleAsync(c => c.Id == source.ConnectionId, stop);
+        try
         {
-            var payload = await RawBody.ReadAsync(s.ContentType, s.Raw);
-            var raw = System.Text.Encoding.UTF8.GetString(s.Raw.AsSpan(0, Math.Min(s.Raw.Length, MostRaw)));
-            samples.Add(new(s.Id, s.ReceivedAt, s.Status, s.Reason, s.LeadId, s.ContentType, raw, [.. payload.Answers.Select(a => new AnswerLine(a.Field, a.Value))]));
+            return TypedResults.Ok(new PlaceList(await ((INetwork)kinds.Of(source.Kind)).PlacesAsync(NetworkLook.Open(connection, secrets), stop)));
+        }
+        catch (NetworkTroubleException e)
+        {
+            return Problems.NotConnected.Because($"{source.Name} {e.Message}.");
+        }
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> ChoosePlacesAsync(Guid sourceId, PlacesToChoose chosen, AppDb db, SourceKinds kinds, Secrets secrets, NetworkLook look, CancellationToken stop)
+    {
+        var source = await db.Sources.SingleOrDefaultAsync(s => s.Id == sourceId, stop);
+        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (source.ConnectionId is null) return Problems.NotNow.Because($"{source.Name} has no parts to choose from.");
+        var connection = await db.Connections.AsNoTracking().SingleAsync(c => c.Id == source.ConnectionId, stop);
+        try
+        {
+            var all = await ((INetwork)kinds.Of(source.Kind)).PlacesAsync(NetworkLook.Open(connection, secrets), stop);
+            if ((chosen.Ids ?? []).FirstOrDefault(id => !all.Any(p => p.Id == id)) is { } unknown) return Problems.Bad("ids", $"There is no '{unknown}' there.");
+            source.Places = [.. all.Where(p => chosen.Ids?.Contains(p.Id) == true)];
+        }
+        catch (NetworkTroubleException e)
+        {
+            return Problems.NotConnected.Because($"{source.Name} {e.Message}.");
         }
 
-        return TypedResults.Ok(new FormWhole(
-            row, [.. form.Fields.Select(f => new FormFieldRow(f.Name, f.Label, f.Type, f.Required, f.Choices, TargetOf(map?.Map, f.Name)))],
-            map?.Version, LeadQueries.Name(people, map?.ConfirmedBy), map?.ConfirmedAt, $"{address.Url}/in/{form.Key}", EmbedSnippet.For(form, address.Url), form.ThankYouUrl, form.PageUrl, samples));
+        await look.LookAsync(source, stop);
+        return TypedResults.NoContent();
     }
 
-    private static string? TargetOf(FieldMap? map, string field) => map?.Rows.FirstOrDefault(r => r.FormField == field)?.LeadField;
+    private static async Task<Results<Ok<SourceSecret>, ProblemHttpResult>> KeyAsync(Guid sourceId, AppDb db, SourceKinds kinds, Secrets secrets, CancellationToken stop)
+    {
+        var source = await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop);
+        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        return source.Secret is { } secret && kinds.Of(source.Kind).Card.Access == AccessBy.KeyOfOurs ? TypedResults.Ok(new SourceSecret(secrets.Open(secret))) : Problems.NotNow.Because($"{source.Name} has no key.");
+    }
 
-    private static async Task<IReadOnlyList<FormRow>> RowsAsync(AppDb db, IQueryable<Form> forms, CancellationToken stop) =>
-        await forms.AsNoTracking().OrderBy(f => f.Name).Select(f => new FormRow(
-            f.Id, f.ClientId,
-            db.Clients.Where(c => c.Id == f.ClientId).Select(c => c.ShortName).First(),
-            db.Sources.Where(s => s.Id == f.SourceId).Select(s => s.Name).First(),
-            f.Key, f.Name,
-            db.FormMaps.Where(m => m.FormId == f.Id).OrderByDescending(m => m.Version).Select(m => (MapStatus?)m.Status).FirstOrDefault(),
-            db.Submissions.Count(s => s.FormId == f.Id),
-            db.Submissions.Count(s => s.FormId == f.Id && s.Status == SubmissionStatus.Waiting),
-            db.Submissions.Count(s => s.FormId == f.Id && s.Status == SubmissionStatus.Unreadable),
-            db.Submissions.Where(s => s.FormId == f.Id).Max(s => (Instant?)s.ReceivedAt))).ToListAsync(stop);
+    private static async Task<Results<Ok<SourceSecret>, ProblemHttpResult>> NewKeyAsync(Guid sourceId, AppDb db, SourceKinds kinds, Secrets secrets, FormDirectory directory, CancellationToken stop)
+    {
+        var source = await db.Sources.SingleOrDefaultAsync(s => s.Id == sourceId, stop);
+        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (kinds.Of(source.Kind).Card.Access != AccessBy.KeyOfOurs) return Problems.NotNow.Because($"{source.Name} has no key.");
+        var key = Keys.Secret();
+        source.Secret = secrets.Seal(key);
+        await db.SaveChangesAsync(stop);
+        await directory.ReadAgainAsync(stop);
+        return TypedResults.Ok(new SourceSecret(key));
+    }
+
+    private static async Task<IReadOnlyList<SourceRow>> RowsAsync(AppDb db, IQueryable<Source> sources, Instant now, CancellationToken stop)
+    {
+        var found = await sources.AsNoTracking().OrderBy(s => s.Name).ToListAsync(stop);
+        var ids = found.ConvertAll(s => s.Id);
+        var clients = await db.Clients.AsNoTracking().ToDictionaryAsync(c => c.Id, c => c.ShortName, stop);
+        var connections = await db.Connections.AsNoTracking().ToDictionaryAsync(c => c.Id, stop);
+        var day = now - Duration.FromDays(1);
+        var refusals = await db.Refusals.Where(r => ids.Contains(r.SourceId) && r.LastAt > day).GroupBy(r => r.SourceId).Select(g => new { g.Key, Sum = g.Sum(r => r.Times) }).ToDictionaryAsync(g => g.Key, g => g.Sum, stop);
+        var offered = await db.Forms.Where(f => ids.Contains(f.SourceId) && f.State == FormState.Offered && f.ArchivedAt == null).GroupBy(f => f.SourceId).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+        var forms = (await db.RowsAsync(db.Forms.Where(f => ids.Contains(f.SourceId) && f.State != FormState.Offered), now, stop)).ToLookup(f => f.SourceId);
+        return found.ConvertAll(s =>
+        {
+            var connection = s.ConnectionId is { } id ? connections[id] : null;
+            return new SourceRow(
+                s.Id, s.ClientId, clients[s.ClientId], s.Kind, s.Name, s.Fault ?? connection?.Fault, connection?.State, connection?.ExpiresAt, s.LookedAt, refusals.GetValueOrDefault(s.Id), offered.GetValueOrDefault(s.Id), [.. forms[s.Id]]);
+        });
+    }
 }

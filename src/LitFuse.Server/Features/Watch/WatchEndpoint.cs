@@ -1,6 +1,7 @@
 using LitFuse.Core.Figures;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
@@ -48,7 +49,7 @@ public static class WatchEndpoint
     {
         if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
         var now = time.Now();
-        var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null);
+        var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null && !l.Quiet);
         var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
         return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), now));
     }
@@ -63,13 +64,13 @@ public static class WatchEndpoint
     {
         var now = time.Now();
         var clients = await db.Clients.AsNoTracking().Where(c => scope.Ids.Contains(c.Id)).OrderBy(c => c.Name).Select(c => new { c.Id, c.Key }).ToListAsync(stop);
-        var air = await db.Leads.Where(l => l.FirstTouchAt == null).GroupBy(l => l.ClientId)
+        var air = await db.Leads.Where(l => l.FirstTouchAt == null && !l.Quiet).GroupBy(l => l.ClientId)
             .Select(g => new { g.Key, All = g.Count(), Late = g.Count(l => l.TargetAt < now) }).ToDictionaryAsync(g => g.Key, stop);
         var chosen = await db.ChosenAsync(scope, client, stop) ?? [];
         return TypedResults.Ok(new FrameCounts(
             [.. clients.Select(c => new FrameClient(c.Id, c.Key, air.GetValueOrDefault(c.Id)?.All ?? 0, air.GetValueOrDefault(c.Id)?.Late ?? 0))],
             await db.Leads.CountAsync(l => chosen.Contains(l.ClientId), stop),
-            await db.Forms.CountAsync(f => chosen.Contains(f.ClientId), stop),
+            await db.Forms.CountAsync(f => chosen.Contains(f.ClientId) && f.State != FormState.Offered, stop),
             await db.Fuses.CountAsync(f => chosen.Contains(f.ClientId), stop),
             now));
     }
@@ -81,11 +82,11 @@ public static class WatchEndpoint
         var zone = clients[0].DateTimeZone();
         var local = now.InZone(zone);
         var midnight = local.Date.AtStartOfDayInZone(zone).ToInstant();
-        var today = await db.Leads.Where(l => clientIds.Contains(l.ClientId) && l.AskedAt >= midnight)
+        var today = await db.Leads.Where(l => clientIds.Contains(l.ClientId) && !l.Test && !l.Quiet && l.AskedAt >= midnight)
             .Select(l => new { l.AskedAt, l.FirstTouchAt, l.TargetAt }).ToListAsync(stop);
 
         var since = local.Date.PlusWeeks(-Weeks).AtStartOfDayInZone(zone).ToInstant();
-        var before = (await db.Leads.Where(l => clientIds.Contains(l.ClientId) && l.AskedAt >= since && l.AskedAt < midnight).Select(l => l.AskedAt).ToListAsync(stop))
+        var before = (await db.Leads.Where(l => clientIds.Contains(l.ClientId) && !l.Test && !l.Quiet && l.AskedAt >= since && l.AskedAt < midnight).Select(l => l.AskedAt).ToListAsync(stop))
             .ConvertAll(a => a.InZone(zone).LocalDateTime).Where(d => d.DayOfWeek == local.DayOfWeek).ToList();
         var usual = Enumerable.Range(1, Weeks).Select(week => (double)before.Count(d => d.Date == local.Date.PlusWeeks(-week) && d.TimeOfDay <= local.TimeOfDay)).ToList();
 

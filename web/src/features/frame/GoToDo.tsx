@@ -132,6 +132,16 @@ function useFixedThings(person: Person, chosen: string | undefined): Thing[] {
       beside: `${f.client} · ${f.source}`,
       go: to(`/sources/${f.id}`),
     })),
+    ...(may(person, "touch-leads")
+      ? [{ key: "add-lead", kind: "do", label: "Add a lead", beside: "somebody rang, or came by", go: to("/leads/new") }]
+      : []),
+    ...(may(person, "edit-sources")
+      ? [
+          { key: "connect", kind: "do", label: "Connect a source", go: to("/sources/new") },
+          { key: "import", kind: "do", label: "Import a file of leads", go: to("/sources/new/file") },
+          { key: "setup", kind: "page", label: "Setup", beside: "connections and API keys", go: to("/setup") },
+        ]
+      : []),
     {
       key: "theme",
       kind: "do",

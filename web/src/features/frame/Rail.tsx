@@ -57,6 +57,7 @@ export function Rail({ person, chosen, counts, live, onKeys }: RailProps) {
     { to: "/leads", label: "Leads", count: counts?.leads, shown: may(person, "see-leads") },
     { to: "/sources", label: "Sources", count: counts?.forms, shown: may(person, "see-sources") },
     { to: "/fuses", label: "Fuses", count: counts?.fuses, shown: may(person, "see-fuses") },
+    { to: "/setup", label: "Setup", count: undefined, shown: may(person, "edit-sources") },
   ].filter((i) => i.shown);
   return (
     <Box

@@ -13,7 +13,11 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
     case "lead":
       return [["watch"], ["frame"], ["leads"], ...(ids.length ? ids.map((id) => ["lead", id]) : [["lead"]])];
     case "form":
-      return [["forms"], ["frame"], ...(ids.length ? ids.map((id) => ["form", id]) : [["form"]])];
+      return [["forms"], ["sources"], ["source"], ["frame"], ...(ids.length ? ids.map((id) => ["form", id]) : [["form"]])];
+    case "source":
+      return [["sources"], ["forms"], ["frame"], ["connections"], ...(ids.length ? ids.map((id) => ["source", id]) : [["source"]])];
+    case "import":
+      return [["imports"], ["leads"], ["frame"], ...(ids.length ? ids.map((id) => ["import", id]) : [["import"]])];
     case "fuse":
       return [["fuses"], ["frame"], ...(ids.length ? ids.map((id) => ["fuse", id]) : [["fuse"]])];
     default:

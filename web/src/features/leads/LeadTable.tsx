@@ -61,7 +61,8 @@ export function LeadTable({ rows, person, at, clientKey, showClient }: LeadTable
                 <Cell pl="3" borderLeftWidth="3px" borderColor={i === at ? "ink" : "transparent"} fontWeight={600}>
                   <chakra.span _hover={{ textDecoration: "underline" }}>
                     <Link to={withClient(`/leads/${lead.id}`, clientKey)}>{lead.name}</Link>
-                  </chakra.span>
+                  </chakra.span>{" "}
+                  {lead.test && <State of="waiting">test</State>}
                 </Cell>
                 <Cell title={lead.asked}>{lead.asked}</Cell>
                 <Cell color="ink2">

@@ -1,9 +1,9 @@
 import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
+import { may, usePerson } from "@/features/accounts/useSession";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { usePageKeys } from "@/features/frame/useKeys";
 import { Button } from "@/ui/Button";
@@ -66,7 +66,13 @@ export function LeadsPage() {
       <PageHead
         title="Leads"
         beside={leads.data && `${leads.data.total.toLocaleString("en-GB")} ${q || state ? "fit" : "in all"}, newest asking first`}
-      />
+      >
+        {may(person, "touch-leads") && (
+          <Button asChild>
+            <Link to={withClient("/leads/new", chosen?.key)}>Add a lead</Link>
+          </Button>
+        )}
+      </PageHead>
       <Box display="flex" gap="3" mb="3" flexWrap="wrap" alignItems="center" role="search">
         <Input
           ref={box}

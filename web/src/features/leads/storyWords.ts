@@ -8,6 +8,8 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
   switch (kind) {
     case "submitted":
     case "submission-edited":
+    case "imported":
+    case "visited":
     case "replied":
       return "arrived";
     case "step-done":
@@ -42,6 +44,10 @@ export function sayLine(line: Line): { what: string; why: string } {
       return plain(`Asked through “${line.words}”`, "");
     case "acknowledged":
       return plain("Kept", line.words);
+    case "imported":
+      return plain("From a file:", line.words);
+    case "visited":
+      return plain("Back on the page", line.words);
     case "submission-edited":
       return plain("Sent again", line.words);
     case "lead-made":

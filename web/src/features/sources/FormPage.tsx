@@ -1,15 +1,21 @@
-import { Box, chakra } from "@chakra-ui/react";
+import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
+import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { Button } from "@/ui/Button";
 import { PageHead, SectionHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { dayAndClock } from "@/ui/time";
-import { MapState } from "./SourcesPage";
+import { useAct } from "@/ui/useAct";
+import { HowToSend } from "./HowToSend";
+import { MapTable } from "./MapTable";
+import { PickPanel } from "./PickPanel";
+import { Sample } from "./Sample";
+import { toLookAt } from "./words";
 
 /** One form: its fields and where they go, how it is put on a page, and what came. */
 export function FormPage() {
@@ -36,80 +42,44 @@ export function FormPage() {
 }
 
 function WholeForm({ whole }: { whole: Schemas["FormWhole"] }) {
+  const { form } = whole;
   const person = usePerson();
   const now = useNow(5000);
-  const zone = person.clients.find((c) => c.id === whole.form.clientId)?.zone ?? "UTC";
+  const client = person.clients.find((c) => c.id === form.clientId);
+  const zone = client?.zone ?? "UTC";
+  const may = client?.may.includes("edit-sources") ?? false;
   const [sampleId, setSampleId] = useState<string | null>(null);
-  const sample = whole.samples.find((s) => s.id === sampleId) ?? whole.samples.find((s) => s.status === "processed") ?? whole.samples[0];
+  const sample = whole.samples.find((s) => s.id === sampleId) ?? whole.samples[0];
   const given = new Map(sample?.answers.map((a) => [a.question, a.answer]));
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
-      <PageHead
-        title={whole.form.name}
-        beside={`${whole.form.client} · ${whole.form.source} · ${whole.form.submissions.toLocaleString("en-GB")} submissions`}
-      >
-        {whole.pageUrl && (
-          <Button look="soft" asChild>
-            <a href={whole.pageUrl} target="_blank" rel="noreferrer">
-              Open its page
-            </a>
-          </Button>
-        )}
-      </PageHead>
+      <Head whole={whole} may={may} />
       <Box display="grid" gridTemplateColumns={{ base: "1fr", xl: "minmax(0, 1.25fr) minmax(0, 1fr)" }} gap="8">
         <Box minW="0">
-          <SectionHead>
-            Field map <MapState map={whole.form.map} />{" "}
-            <Box as="span" fontWeight={400} color="ink2" fontSize="13px">
-              {whole.mapVersion && `version ${whole.mapVersion}`}
-              {whole.confirmedBy && whole.confirmedAt && `, by ${whole.confirmedBy} ${dayAndClock(whole.confirmedAt, now, zone)}`}
-            </Box>
-          </SectionHead>
-          <chakra.table width="full" fontSize="14px" borderCollapse="collapse">
-            <thead>
-              <chakra.tr borderBottomWidth="1px" fontSize="13px" color="ink2">
-                {["the form asks", "as", "goes to", "in the sample"].map((h) => (
-                  <chakra.th key={h} textAlign="left" fontWeight={400} pb="1" pr="3">
-                    {h}
-                  </chakra.th>
-                ))}
-              </chakra.tr>
-            </thead>
-            <tbody>
-              {whole.fields.map((f) => (
-                <chakra.tr key={f.name} borderBottomWidth="1px" borderColor="line2" verticalAlign="baseline">
-                  <chakra.td py="6px" pr="3">
-                    {f.label}
-                    {f.required && (
-                      <Box as="span" color="ink2" fontSize="12px">
-                        {" "}
-                        must
-                      </Box>
-                    )}
-                  </chakra.td>
-                  <chakra.td pr="3" fontFamily="mono" fontSize="12px" color="ink2">
-                    {f.name}
-                  </chakra.td>
-                  <chakra.td pr="3" fontWeight={600}>
-                    {f.leadField?.replaceAll("_", " ") ?? "kept under its own name"}
-                  </chakra.td>
-                  <chakra.td pr="3" overflowWrap="anywhere">
-                    {given.get(f.name) ?? (
-                      <Box as="span" color="ink2">
-                        –
-                      </Box>
-                    )}
-                  </chakra.td>
-                </chakra.tr>
+          <Figures whole={whole} />
+          {form.sourceKind === "hook" && sample && (
+            <PickPanel key={`${sample.id}${whole.picks.length}`} whole={whole} sample={sample} may={may} />
+          )}
+          <MapTable key={whole.mapVersion ?? 0} whole={whole} given={given} may={may} zone={zone} now={now} />
+          {whole.takesPosts && <HowToSend whole={whole} may={may} />}
+          {whole.news.length > 0 && (
+            <Box mt="6">
+              <SectionHead>Found about it</SectionHead>
+              {whole.news.map((n) => (
+                <Box key={`${n.at}${n.words}`} fontSize="14px" display="grid" gridTemplateColumns="130px 1fr" gap="3" mb="1">
+                  <Box fontFamily="mono" fontSize="13px" color="ink2">
+                    {dayAndClock(n.at, now, zone)}
+                  </Box>
+                  <Box>{n.words}</Box>
+                </Box>
               ))}
-            </tbody>
-          </chakra.table>
-          <HowToSend whole={whole} />
+            </Box>
+          )}
         </Box>
         <Box minW="0">
           <SectionHead>What came, newest first</SectionHead>
           {whole.samples.length === 0 && (
-            <Empty said="Nothing has come yet.">Send the form once: the submission stands here as it came.</Empty>
+            <Empty said="Nothing has come yet.">Send the form once, or a test lead: it stands here as it came.</Empty>
           )}
           <Box as="ul" listStyleType="none">
             {whole.samples.map((s) => (
@@ -119,6 +89,8 @@ function WholeForm({ whole }: { whole: Schemas["FormWhole"] }) {
                 shown={s.id === sample?.id}
                 onShow={() => setSampleId(s.id)}
                 time={dayAndClock(s.receivedAt, now, zone, true)}
+                zone={zone}
+                now={now}
               />
             ))}
           </Box>
@@ -128,116 +100,130 @@ function WholeForm({ whole }: { whole: Schemas["FormWhole"] }) {
   );
 }
 
-const statusWords = {
-  received: "being read",
-  processed: "became a lead",
-  waiting: "waits",
-  unreadable: "unreadable",
-  stuck: "stuck",
-} as const;
-
-function Sample({ sample, shown, onShow, time }: { sample: Schemas["FormSample"]; shown: boolean; onShow: () => void; time: string }) {
-  const bad = sample.status === "unreadable" || sample.status === "stuck";
+function Head({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
+  const { form } = whole;
+  const chosen = useChosenClient();
+  const navigate = useNavigate();
+  const path = { params: { path: { formId: form.id } } };
+  const stale: string[][] = [["form", form.id], ["forms"], ["sources"]];
+  const pause = useAct(
+    () => told(form.state === "paused" ? api.POST("/api/forms/{formId}/resume", path) : api.POST("/api/forms/{formId}/pause", path)),
+    ...stale,
+  );
+  const choose = useAct(() => told(api.POST("/api/forms/{formId}/choose", path)), ...stale);
+  const test = useAct(() => told(api.POST("/api/forms/{formId}/test-lead", path)), ...stale);
+  const again = useAct(() => told(api.POST("/api/forms/{formId}/read-again", path)), ...stale);
+  const copy = useAct(() => told(api.POST("/api/forms/{formId}/copy", path)), ...stale);
+  const copyIt = async () => void navigate(withClient(`/sources/${(await copy.mutateAsync()).id}/build`, chosen?.key));
+  const error = pause.error ?? choose.error ?? test.error ?? again.error ?? copy.error;
   return (
-    <Box
-      as="li"
-      borderBottomWidth="1px"
-      borderColor="line2"
-      py="2"
-      borderLeftWidth="3px"
-      pl="3"
-      borderLeftColor={shown ? "ink" : "transparent"}
-    >
-      <Box display="flex" gap="3" alignItems="center" flexWrap="wrap">
-        <Box fontFamily="mono" fontSize="13px">
-          {time}
-        </Box>
-        <State of={bad ? "broken" : sample.status === "processed" ? "whole" : "waiting"}>{statusWords[sample.status]}</State>
-        {sample.leadId && (
-          <Link to={`/leads/${sample.leadId}`}>
-            <u>the lead</u>
-          </Link>
-        )}
-        {!shown && (
-          <Button look="quiet" fontSize="13px" onClick={onShow} aria-label={`Show the submission of ${time}`}>
-            show
+    <>
+      <PageHead
+        title={form.name}
+        beside={[form.client, form.source, form.place, `${form.submissions.toLocaleString("en-GB")} submissions`]
+          .filter(Boolean)
+          .join(" · ")}
+      >
+        {whole.pageUrl && (
+          <Button look="soft" asChild>
+            <a href={whole.pageUrl} target="_blank" rel="noreferrer">
+              Open its page
+            </a>
           </Button>
         )}
+        {may && form.built && (
+          <>
+            <Button look="soft" disabled={copy.isPending} onClick={() => void copyIt().catch(() => undefined)}>
+              Copy it
+            </Button>
+            <Button asChild>
+              <Link to={withClient(`/sources/${form.id}/build`, chosen?.key)}>Build</Link>
+            </Button>
+          </>
+        )}
+        {may && form.state === "offered" && (
+          <Button look="primary" disabled={choose.isPending} onClick={() => choose.mutate()}>
+            Choose this form
+          </Button>
+        )}
+        {may && form.state !== "offered" && (
+          <>
+            <Button disabled={pause.isPending} onClick={() => pause.mutate()}>
+              {form.state === "paused" ? "Resume" : "Pause"}
+            </Button>
+            <Button disabled={test.isPending} onClick={() => test.mutate()}>
+              Send a test lead
+            </Button>
+          </>
+        )}
+      </PageHead>
+      <Box display="flex" gap="2" flexWrap="wrap" mb="3" alignItems="center" fontSize="14px">
+        {toLookAt(form).map((l) => (
+          <State key={l.word} of={l.of}>
+            {l.word}
+          </State>
+        ))}
+        {form.state === "paused" && <Box color="ink2">What it sends is kept, and acted on in order when you resume.</Box>}
+        {may && form.unreadable > 0 && (
+          <Button size="small" look="soft" disabled={again.isPending} onClick={() => again.mutate()}>
+            Read the unreadable again
+          </Button>
+        )}
+        {again.data && <Box role="status">{again.data.submissions} read again.</Box>}
+        {test.data && (
+          <Box role="status">
+            A test lead is on its way: {test.data.answers[0]?.answer}. It is marked as a test everywhere and counts in no figure.
+          </Box>
+        )}
       </Box>
-      {sample.reason && (
-        <Box fontSize="13px" color={bad ? "cinder" : "ink2"}>
-          {sample.reason}
+      {error && <ErrorTold error={error} />}
+    </>
+  );
+}
+
+/** What of those who saw it began, and sent; empty visits where answers should have come. */
+function Figures({ whole }: { whole: Schemas["FormWhole"] }) {
+  const { figures } = whole;
+  const passes = figures.emptyVisits + figures.passedThrough;
+  const share = (n: number, of: number) => (of === 0 ? "–" : `${Math.round((n / of) * 100)} %`);
+  return (
+    <>
+      {figures.views > 0 && (
+        <Box mb="5" fontSize="14px">
+          <SectionHead>Who finishes it, in thirty days</SectionHead>
+          <Box display="flex" alignItems="center" gap="3" flexWrap="wrap">
+            <Funnel views={figures.views} starts={figures.starts} sends={figures.sends} />
+            <Box>
+              <b>{share(figures.sends, figures.views)}</b> of {figures.views.toLocaleString("en-GB")} who saw it sent it;{" "}
+              {share(figures.starts, figures.views)} began. It asks <b>{figures.fields}</b> {figures.fields === 1 ? "thing" : "things"}.
+            </Box>
+          </Box>
         </Box>
       )}
-      {shown && (
-        <>
-          <Box fontSize="12px" color="ink2" mt="1">
-            as it came, {sample.contentType || "no content type"}
+      {figures.emptyVisits > 0 && (
+        <Box borderLeftWidth="4px" borderColor="cinder" bg="card" p="3" mb="5" role="alert">
+          <b>
+            {figures.emptyVisits} of {passes} visits came without answers.
+          </b>
+          <Box color="ink2">
+            The form tool sends the visitor on and has left the answers out of the address. In its settings for after sending, tick that the
+            answers go along.
           </Box>
-          <Raw text={sample.raw} />
-        </>
+        </Box>
       )}
-    </Box>
+    </>
   );
 }
 
-const Raw = ({ text }: { text: string }) => (
-  <chakra.pre
-    tabIndex={0}
-    role="group"
-    aria-label="Text as it is"
-    fontFamily="mono"
-    fontSize="12px"
-    whiteSpace="pre-wrap"
-    overflowWrap="anywhere"
-    maxH="260px"
-    overflowY="auto"
-    bg="card"
-    borderWidth="1px"
-    borderColor="line2"
-    borderRadius="sm"
-    p="2"
-  >
-    {text}
-  </chakra.pre>
-);
-
-function HowToSend({ whole }: { whole: Schemas["FormWhole"] }) {
+function Funnel({ views, starts, sends }: { views: number; starts: number; sends: number }) {
+  const x = (n: number) => 4 + (n / Math.max(1, views)) * 212;
   return (
-    <Box mt="6">
-      <SectionHead>On a page of yours</SectionHead>
-      <Box fontSize="14px" mb="2">
-        Paste this where the form belongs. It works with scripts switched off; visitors land{" "}
-        {whole.thankYouUrl ? "on " : "on a plain thank-you page."}
-        {whole.thankYouUrl && <u>{whole.thankYouUrl}</u>}
-      </Box>
-      <Raw text={whole.snippet} />
-      <Copy text={whole.snippet} label="Copy the form" />
-      <SectionHead mt="5">From a program</SectionHead>
-      <Box fontSize="14px" mb="1">
-        Post JSON with the names above as keys, and an <code>id</code> of your own, to:
-      </Box>
-      <Raw text={whole.postTo} />
-      <Copy text={whole.postTo} label="Copy the address" />
-    </Box>
-  );
-}
-
-function Copy({ text, label }: { text: string; label: string }) {
-  const [said, setSaid] = useState("");
-  const copy = () =>
-    navigator.clipboard.writeText(text).then(
-      () => setSaid("copied"),
-      () => setSaid("the browser did not allow it; select the text and copy it by hand"),
-    );
-  return (
-    <Box display="flex" gap="3" alignItems="center" mt="2">
-      <Button size="small" onClick={() => void copy()}>
-        {label}
-      </Button>
-      <Box role="status" fontSize="13px" color="ink2">
-        {said}
-      </Box>
-    </Box>
+    <svg width="220" height="22" role="img" aria-label={`${views} saw it, ${starts} began, ${sends} sent it`}>
+      <line x1="4" y1="11" x2="216" y2="11" stroke="var(--chakra-colors-line)" strokeWidth="2" />
+      <line x1="4" y1="11" x2={x(starts)} y2="11" stroke="var(--chakra-colors-slate)" strokeWidth="2" />
+      <line x1="4" y1="11" x2={x(sends)} y2="11" stroke="var(--chakra-colors-ink)" strokeWidth="4" />
+      <path d={`M${x(sends) - 6} 11l6 -6l6 6l-6 6z`} fill="var(--chakra-colors-sulphur)" stroke="var(--chakra-colors-ink)" />
+      <line x1={x(starts)} y1="5" x2={x(starts)} y2="17" stroke="var(--chakra-colors-slate)" strokeWidth="2" />
+    </svg>
   );
 }

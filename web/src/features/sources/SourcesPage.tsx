@@ -4,90 +4,154 @@ import { Link } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
-import { PageHead, SectionHead, State } from "@/ui/Page";
+import { Button } from "@/ui/Button";
+import { PageHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { secondsBetween, span } from "@/ui/time";
+import { DayMarks, WayLine } from "./WayLine";
+import { accessWord, toLookAt } from "./words";
 
-const Cell = chakra("td", { base: { py: "8px", pr: "4", verticalAlign: "baseline" } });
-const Head = chakra("th", {
-  base: { textAlign: "left", fontWeight: 400, fontSize: "13px", color: "ink2", pb: "1", pr: "4", whiteSpace: "nowrap" },
-});
-
-/** Where leads come from, form by form. */
+/** Where leads come from: each source as a sentence, its forms below with what they sent and how late. */
 export function SourcesPage() {
   const chosen = useChosenClient();
   const person = usePerson();
-  const forms = useQuery({
-    queryKey: ["forms", chosen?.key ?? ""],
-    queryFn: () => told(api.GET("/api/forms", { params: { query: { client: chosen?.key } } })),
+  const sources = useQuery({
+    queryKey: ["sources", chosen?.key ?? ""],
+    queryFn: () => told(api.GET("/api/sources", { params: { query: { client: chosen?.key } } })),
   });
-  const rows = forms.data?.forms ?? [];
-  const groups = [...new Set(rows.map((f) => f.client))].map((client) => ({ client, rows: rows.filter((f) => f.client === client) }));
+  const may = person.clients.some((c) => c.may.includes("edit-sources"));
+  const rows = [...(sources.data?.sources ?? [])].sort((a, b) => a.client.localeCompare(b.client) || b.forms.length - a.forms.length);
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
-      <PageHead title="Sources" beside="every form that sends submissions" />
-      {forms.error && <ErrorTold error={forms.error} again={() => void forms.refetch()} />}
-      {forms.isPending && <Fetching what="forms" />}
-      {forms.data && forms.data.forms.length === 0 && (
-        <Empty said="No form is connected yet.">A form that is connected stands here with its map and what it sent.</Empty>
+      <PageHead title="Sources" beside="every place a lead comes from">
+        {may && (
+          <Button look="primary" asChild>
+            <Link to={withClient("/sources/new", chosen?.key)}>Connect a source</Link>
+          </Button>
+        )}
+      </PageHead>
+      {sources.error && <ErrorTold error={sources.error} again={() => void sources.refetch()} />}
+      {sources.isPending && <Fetching what="sources" />}
+      {sources.data && rows.length === 0 && (
+        <Empty said="No source is connected yet.">
+          An ad network, a website, a form tool, a program or a file:{" "}
+          <Link to={withClient("/sources/new", chosen?.key)}>
+            <u>connect the first</u>
+          </Link>
+          .
+        </Empty>
       )}
-      {groups.map(({ client, rows }) => (
-        <Box key={client} mb="6">
-          {person.clients.length > 1 && !chosen && <SectionHead>{client}</SectionHead>}
-          <FormTable rows={rows} clientKey={chosen?.key} />
-        </Box>
+      {rows.map((source) => (
+        <SourceBlock key={source.id} source={source} showClient={!chosen && person.clients.length > 1} clientKey={chosen?.key} />
       ))}
     </Box>
   );
 }
 
-function FormTable({ rows, clientKey }: { rows: readonly Schemas["FormRow"][]; clientKey: string | undefined }) {
-  const now = useNow(10_000);
+const columns = { base: "1fr auto", md: "minmax(180px, 1.6fr) 110px 96px 160px minmax(150px, 1fr)" };
+
+function SourceBlock({
+  source,
+  showClient,
+  clientKey,
+}: {
+  source: Schemas["SourceRow"];
+  showClient: boolean;
+  clientKey: string | undefined;
+}) {
+  const access = accessWord(source.access);
+  const forms = source.kind === "file" ? source.forms.slice(0, 5) : source.forms;
   return (
-    <Box overflowX="auto">
-      <chakra.table width="full" borderCollapse="collapse" fontSize="14px" css={{ tableLayout: "fixed", minWidth: "760px" }}>
-        <thead>
-          <chakra.tr borderBottomWidth="1px">
-            <Head width="30%">form</Head>
-            <Head width="15%">source</Head>
-            <Head width="17%">field map</Head>
-            <Head width="12%">submissions</Head>
-            <Head width="14%">last one</Head>
-            <Head>to look at</Head>
-          </chakra.tr>
-        </thead>
-        <tbody>
-          {rows.map((form) => (
-            <chakra.tr key={form.id} borderBottomWidth="1px" borderColor="line2" _hover={{ bg: "card" }}>
-              <Cell fontWeight={600}>
-                <chakra.span _hover={{ textDecoration: "underline" }}>
-                  <Link to={withClient(`/sources/${form.id}`, clientKey)}>{form.name}</Link>
-                </chakra.span>
-              </Cell>
-              <Cell color="ink2">{form.source}</Cell>
-              <Cell>
-                <MapState map={form.map} />
-              </Cell>
-              <Cell fontFamily="mono" fontSize="13px">
-                {form.submissions.toLocaleString("en-GB")}
-              </Cell>
-              <Cell fontFamily="mono" fontSize="13px">
-                {form.lastAt ? `${span(secondsBetween(form.lastAt, now))} ago` : "none yet"}
-              </Cell>
-              <Cell>
-                {form.waiting > 0 && <State of="waiting">{form.waiting} waiting</State>}{" "}
-                {form.unreadable > 0 && <State of="broken">{form.unreadable} unreadable</State>}
-              </Cell>
-            </chakra.tr>
-          ))}
-        </tbody>
-      </chakra.table>
+    <Box as="section" mb="6" aria-label={source.name}>
+      <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap" borderBottomWidth="1px" borderColor="ink" pb="1">
+        <chakra.h2 fontSize="16px" fontWeight={700} _hover={{ textDecoration: "underline" }}>
+          <Link to={withClient(`/sources/from/${source.id}`, clientKey)}>{source.name}</Link>
+        </chakra.h2>
+        {showClient && (
+          <Box fontSize="13px" color="ink2">
+            {source.client}
+          </Box>
+        )}
+        {access && <State of={access.of}>{access.word}</State>}
+        {source.refusals > 0 && <State of="broken">{source.refusals} refused today</State>}
+        {source.offered > 0 && source.kind !== "file" && (
+          <Box ml="auto" fontSize="13px">
+            <Link to={withClient(`/sources/from/${source.id}`, clientKey)}>
+              <u>
+                {source.offered} more {source.offered === 1 ? "form" : "forms"} to choose from
+              </u>
+            </Link>
+          </Box>
+        )}
+      </Box>
+      {source.fault && (
+        <Box color="cinder" fontSize="14px" py="1">
+          {source.fault}
+        </Box>
+      )}
+      {forms.length === 0 && (
+        <Box fontSize="14px" color="ink2" py="2">
+          No form of it is chosen.{" "}
+          <Link to={withClient(`/sources/from/${source.id}`, clientKey)}>
+            <u>Choose or make one</u>
+          </Link>
+        </Box>
+      )}
+      {forms.map((form) => (
+        <FormLine key={form.id} form={form} clientKey={clientKey} />
+      ))}
+      {source.forms.length > forms.length && (
+        <Box fontSize="13px" pt="1">
+          <Link to={withClient(`/sources/from/${source.id}`, clientKey)}>
+            <u>all {source.forms.length} files</u>
+          </Link>
+        </Box>
+      )}
     </Box>
   );
 }
 
-export function MapState({ map }: { map: Schemas["FormRow"]["map"] }) {
-  if (map === "confirmed") return <State of="whole">confirmed</State>;
-  return <State of="broken">{map === "suggested" ? "not confirmed" : "no map"}</State>;
+/** One form: what it sent lately, when the last came, how late, and what there is to look at. */
+export function FormLine({ form, clientKey }: { form: Schemas["FormRow"]; clientKey: string | undefined }) {
+  const now = useNow(10_000);
+  const look = toLookAt(form);
+  return (
+    <Box
+      display="grid"
+      gridTemplateColumns={columns}
+      columnGap="4"
+      alignItems="center"
+      minH="40px"
+      borderBottomWidth="1px"
+      borderColor="line2"
+      _hover={{ bg: "card" }}
+    >
+      <Box minW="0" truncate>
+        <chakra.span fontWeight={600} _hover={{ textDecoration: "underline" }}>
+          <Link to={withClient(`/sources/${form.id}`, clientKey)}>{form.name}</Link>
+        </chakra.span>
+        {form.place && (
+          <Box as="span" color="ink2" fontSize="13px" ml="2">
+            {form.place}
+          </Box>
+        )}
+      </Box>
+      <Box display={{ base: "none", md: "block" }}>
+        <DayMarks days={form.days} />
+      </Box>
+      <Box fontFamily="mono" fontSize="13px" whiteSpace="nowrap">
+        {form.lastAt ? `${span(secondsBetween(form.lastAt, now))} ago` : "none yet"}
+      </Box>
+      <Box display={{ base: "none", md: "block" }}>{form.lastAt && <WayLine late={form.lateSeconds} />}</Box>
+      <Box display="flex" gap="1" flexWrap="wrap" gridColumn={{ base: "1 / -1", md: "auto" }} py="1">
+        {look.map((l) => (
+          <State key={l.word} of={l.of}>
+            {l.word}
+          </State>
+        ))}
+        {look.length === 0 && form.map === "confirmed" && <State of="whole">flows</State>}
+      </Box>
+    </Box>
+  );
 }

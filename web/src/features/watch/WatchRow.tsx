@@ -50,7 +50,7 @@ export function WatchRow({ lead, client, now, me, here, clientKey, showClient }:
             {lead.asked || lead.form}
           </Box>
           <Box fontSize="12px" color="ink2" truncate>
-            {[showClient ? client?.shortName : null, lead.form, lead.source].filter(Boolean).join(" · ")}
+            {[lead.test ? "a test" : null, showClient ? client?.shortName : null, lead.form, lead.source].filter(Boolean).join(" · ")}
           </Box>
         </Box>
         <Box gridColumn={{ base: "1 / -1", md: "auto" }} gridRow={{ base: 2, md: "auto" }} pr="2">

@@ -1,27 +1,33 @@
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata;
 using Npgsql;
 
-namespace LitFuse.Server.Features.Demo;
+namespace LitFuse.Server.Platform;
 
 /// <summary>
 /// Writes what the context has been given to add by PostgreSQL's COPY instead of row by row: a hundred thousand rows
 /// in seconds. Columns and conversions are those of the model, so nothing is said twice.
 /// </summary>
-public static class DemoCopy
+public static class BulkCopy
 {
     // In the order in which they refer to one another.
-    private static readonly Type[] Order = [typeof(Submission), typeof(Lead), typeof(LeadContact), typeof(Burn), typeof(OutboxDelivery), typeof(StoryEvent)];
+    private static readonly Type[] Order = [typeof(Submission), typeof(Lead), typeof(LeadContact), typeof(Burn), typeof(OutboxDelivery), typeof(StoryEvent), typeof(ImportBadRow), typeof(ImportChange)];
 
     /// <summary>Copies all rows of the kinds above that were added to <paramref name="gathered"/>.</summary>
     public static async Task WriteAsync(AppDb gathered, NpgsqlConnection connection, CancellationToken stop)
     {
         var added = gathered.ChangeTracker.Entries().Where(e => e.State == EntityState.Added).Select(e => e.Entity).ToLookup(e => e.GetType());
+        await WriteAsync(gathered, added, connection, stop);
+    }
+
+    /// <summary>Copies <paramref name="added"/>, by kind.</summary>
+    public static async Task WriteAsync(AppDb gathered, ILookup<Type, object> added, NpgsqlConnection connection, CancellationToken stop)
+    {
         foreach (var type in Order)
         {
             if (added[type].Any()) await CopyAsync(connection, gathered.Model.FindEntityType(type)!, added[type], stop);

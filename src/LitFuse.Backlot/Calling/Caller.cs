@@ -1,0 +1,64 @@
+using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
+
+namespace LitFuse.Backlot.Calling;
+
+/// <summary>Calls out as services do: signed where there is a secret, and again until it is heard, for about five minutes.</summary>
+public sealed class Caller(TimeProvider time, IHttpClientFactory http, IHostApplicationLifetime life)
+{
+    private const int MostTries = 10;
+
+    /// <summary>Calls without waiting for it.</summary>
+    public void Tell(Call call) => _ = Task.Run(() => TellAsync(call, life.ApplicationStopping));
+
+    /// <summary>Calls until it is heard or is refused for good.</summary>
+    public async Task TellAsync(Call call, CancellationToken stop)
+    {
+        for (var tries = 0; tries < MostTries; tries++)
+        {
+            var (status, _) = await OnceAsync(call, stop);
+            if (status is >= 200 and < 500 and not (404 or 408 or 429)) return;
+            await Task.Delay(TimeSpan.FromMilliseconds(200 * Math.Pow(2, tries)), time, stop);
+        }
+    }
+
+    /// <summary>Calls once.</summary>
+    /// <returns>The status, 0 when nobody answered; and what was answered.</returns>
+    public async Task<(int Status, string Answer)> OnceAsync(Call call, CancellationToken stop)
+    {
+        try
+        {
+            using var client = http.CreateClient();
+            client.Timeout = TimeSpan.FromSeconds(10);
+            using var request = new HttpRequestMessage(HttpMethod.Post, call.Address) { Content = new ByteArrayContent(call.Body) };
+            request.Content.Headers.ContentType = new("application/json");
+            foreach (var (name, value) in call.Headers ?? []) request.Headers.TryAddWithoutValidation(name, value);
+            if (call.Secret is { } secret)
+            {
+                var stamp = time.GetUtcNow().ToUnixTimeSeconds();
+                request.Headers.Add("webhook-id", call.Id);
+                request.Headers.Add("webhook-timestamp", stamp.ToString(CultureInfo.InvariantCulture));
+                request.Headers.Add("webhook-signature", Sign(secret, call.Id, stamp, call.Body));
+            }
+
+            using var answer = await client.SendAsync(request, stop);
+            return ((int)answer.StatusCode, await answer.Content.ReadAsStringAsync(stop));
+        }
+        catch (Exception e) when (e is HttpRequestException or UriFormatException or InvalidOperationException or NotSupportedException || (e is TaskCanceledException && !stop.IsCancellationRequested))
+        {
+            return (0, e.GetBaseException().Message);
+        }
+    }
+
+    private static string Sign(string secret, string id, long stamp, byte[] body)
+    {
+        var head = Encoding.UTF8.GetBytes(string.Create(CultureInfo.InvariantCulture, $"{id}.{stamp}."));
+        return "v1," + Convert.ToBase64String(HMACSHA256.HashData(Encoding.UTF8.GetBytes(secret), (byte[])[.. head, .. body]));
+    }
+}
+
+/// <summary>One call.</summary>
+/// <param name="Id">Its id; the same for the same news.</param>
+/// <param name="Secret">Signs it by the Standard Webhooks scheme.</param>
+public sealed record Call(string Address, string Id, byte[] Body, string? Secret, IReadOnlyList<(string Name, string Value)>? Headers = null);

@@ -1,0 +1,80 @@
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Connections;
+
+/// <summary>Where a connection stands.</summary>
+public enum ConnectionState
+{
+    /// <summary>It was asked and may do what it is needed for.</summary>
+    Whole,
+
+    /// <summary>It works, but some permissions were not given.</summary>
+    Partial,
+
+    /// <summary>It ran out.</summary>
+    Expired,
+
+    /// <summary>Somebody took it back on the other side.</summary>
+    Withdrawn,
+
+    /// <summary>The service could not be asked.</summary>
+    Unreachable,
+}
+
+/// <summary>Stored access to one outside service, used by many sources and fuses.</summary>
+public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
+{
+    public Guid Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    /// <summary>Which kind of service: a connector's or a network's kind.</summary>
+    public string Kind { get; set; } = "";
+
+    public string Name { get; set; } = "";
+
+    public string BaseUrl { get; set; } = "";
+
+    /// <summary>The access token, encrypted.</summary>
+    public string Secret { get; set; } = "";
+
+    /// <summary>The secret that the service signs its notices with, encrypted.</summary>
+    public string? NoticeSecret { get; set; }
+
+    /// <summary>Own sender: a number or a name.</summary>
+    public string? Sender { get; set; }
+
+    /// <summary>Whose access it is, in the service's words.</summary>
+    public string? Account { get; set; }
+
+    /// <summary>Permissions given, by the service's keys.</summary>
+    public IReadOnlyList<string> Granted { get; set; } = [];
+
+    public ConnectionState State { get; set; }
+
+    /// <summary>What is wrong, in words; <c>null</c> when nothing is.</summary>
+    public string? Fault { get; set; }
+
+    public Instant? ExpiresAt { get; set; }
+
+    /// <summary>When the service was last asked what this may do.</summary>
+    public Instant? VerifiedAt { get; set; }
+
+    /// <summary>When it last worked.</summary>
+    public Instant? GoodAt { get; set; }
+
+    public Instant? MadeAt { get; set; }
+
+    public Guid? MadeBy { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<Connection> builder)
+    {
+        builder.HasIndex(c => new { c.ClientId, c.Kind });
+        builder.Property(c => c.Granted).AsJson().HasDefaultValueSql("'[]'::jsonb");
+        builder.Property(c => c.State).HasDefaultValue(ConnectionState.Whole);
+    }
+}

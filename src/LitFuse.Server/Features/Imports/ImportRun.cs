@@ -1,0 +1,240 @@
+using System.Buffers.Binary;
+using System.Security.Cryptography;
+using System.Text;
+using LitFuse.Core.Identity;
+using LitFuse.Core.Payloads;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Clients;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Npgsql;
+
+namespace LitFuse.Server.Features.Imports;
+
+/// <summary>What a row becomes.</summary>
+public enum RowOutcome
+{
+    /// <summary>A lead nobody knew.</summary>
+    New,
+
+    /// <summary>A lead that is known, with something new about it.</summary>
+    Update,
+
+    /// <summary>It is here already.</summary>
+    Double,
+
+    /// <summary>It cannot be imported.</summary>
+    Bad,
+}
+
+/// <summary>
+/// Decides for a chunk of rows what each becomes, by the same matching as every submission's, and writes it set by set.
+/// The client's lock is held alone meanwhile, so that two sources of one person make one lead.
+/// </summary>
+public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
+{
+    private readonly Dictionary<ContactKey, Lead> byContact = [];
+    private readonly Dictionary<(Guid Form, string OwnId), List<Submission>> byOwnId = [];
+    private readonly HashSet<(Guid Form, string Key)> keys = [];
+    private readonly Dictionary<Guid, Lead> known = [];
+
+    /// <summary>Takes the client's lock until the transaction ends.</summary>
+    public Task LockAsync(Guid clientId, CancellationToken stop) =>
+        db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))", stop);
+
+    /// <summary>Reads who and what is known of these rows.</summary>
+    public async Task ReadAsync(Guid clientId, IReadOnlyList<ImportRow> rows, CancellationToken stop)
+    {
+        var good = rows.Where(r => r.Fault is null).ToList();
+        var values = good.SelectMany(r => r.Mapped!.Keys().Select(k => k.Value)).Distinct().ToArray();
+        var contacts = await db.LeadContacts.Where(c => c.ClientId == clientId && values.Contains(c.Value)).Join(db.Leads, c => c.LeadId, l => l.Id, (c, l) => new { Contact = c, Lead = l }).AsNoTracking().ToListAsync(stop);
+        foreach (var row in contacts)
+        {
+            if (!known.TryGetValue(row.Lead.Id, out var lead)) known[row.Lead.Id] = lead = row.Lead;
+            byContact[new(row.Contact.Kind, row.Contact.Value)] = lead;
+        }
+
+        var forms = good.Select(r => r.FormId!.Value).Distinct().ToArray();
+        var ownIds = good.Select(r => r.Payload.OwnId).OfType<string>().Distinct().ToArray();
+        if (ownIds.Length > 0)
+        {
+            foreach (var sent in await db.Submissions.AsNoTracking().Where(s => forms.Contains(s.FormId) && s.LeadId != null && ownIds.Contains(s.OwnId!)).ToListAsync(stop)) Of(sent.FormId, sent.OwnId!).Add(sent);
+        }
+
+        var dedupe = good.Select(KeyOf).ToArray();
+        foreach (var row in await db.Submissions.AsNoTracking().Where(s => forms.Contains(s.FormId) && dedupe.Contains(s.DedupeKey)).Select(s => new { s.FormId, s.DedupeKey }).ToListAsync(stop)) keys.Add((row.FormId, Convert.ToHexString(row.DedupeKey)));
+    }
+
+    /// <summary>What a row becomes, and the lead it is of. Later rows know of it.</summary>
+    public async ValueTask<(RowOutcome Outcome, Lead? Lead, IReadOnlyList<ContactKey> NewKeys)> DecideAsync(ImportRow row, Func<Lead> make)
+    {
+        if (row.Fault is not null) return (RowOutcome.Bad, null, []);
+        if (!keys.Add((row.FormId!.Value, Convert.ToHexString(KeyOf(row))))) return (RowOutcome.Double, null, []);
+        Lead? edited = null;
+        if (row.Payload.OwnId is { } ownId)
+        {
+            foreach (var before in Of(row.FormId.Value, ownId))
+            {
+                if (await SaysNothingNewAsync(row, before)) return (RowOutcome.Double, null, []);
+                edited ??= before.LeadId is { } id ? await LeadAsync(id) : null;
+            }
+        }
+
+        var match = LeadMatcher.Match(row.Mapped!.Keys(), key => byContact.GetValueOrDefault(key));
+        var lead = edited ?? match.Lead;
+        var outcome = lead is null ? RowOutcome.New : RowOutcome.Update;
+        lead ??= make();
+        foreach (var key in match.NewKeys) byContact[key] = lead;
+        return (outcome, lead, match.NewKeys);
+    }
+
+    private async ValueTask<Lead?> LeadAsync(Guid id)
+    {
+        if (!known.TryGetValue(id, out var lead)) known[id] = lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == id);
+        return lead;
+    }
+
+    // A file that lists what was pushed already may leave columns out; what it does say must be what was said.
+    private async ValueTask<bool> SaysNothingNewAsync(ImportRow row, Submission before)
+    {
+        var said = (await kinds.ReadAsync(before)).Answers.ToDictionary(a => a.Field, a => a.Value, StringComparer.Ordinal);
+        return row.Payload.Answers.All(a => a.Value.Length == 0 || said.GetValueOrDefault(a.Field) == a.Value);
+    }
+
+    private List<Submission> Of(Guid form, string ownId)
+    {
+        if (!byOwnId.TryGetValue((form, ownId), out var list)) byOwnId[(form, ownId)] = list = [];
+        return list;
+    }
+
+    /// <summary>As the door makes it where there is an own id; else the content alone: the same row of the same file is the same, whenever.</summary>
+    public static byte[] KeyOf(ImportRow row)
+    {
+        var key = new byte[24];
+        if (row.Payload.OwnId is { } id) SHA256.HashData(Encoding.UTF8.GetBytes(id)).AsSpan(0, 8).CopyTo(key);
+        else BinaryPrimitives.WriteInt64BigEndian(key, long.MaxValue);
+        row.Payload.Digest(row.Raw).AsSpan(0, 16).CopyTo(key.AsSpan(8));
+        return key;
+    }
+}
+
+/// <summary>Writes what a chunk became.</summary>
+public sealed class ImportWriter(AppDb db, Import import, Client client, string who, Instant now)
+{
+    private readonly List<object> added = [];
+    private readonly Dictionary<Guid, Lead> changed = [];
+    private readonly Dictionary<Guid, ImportChange> before = [];
+    private readonly HashSet<Guid> fresh = [];
+
+    /// <summary>What each row became, counted.</summary>
+    public Dictionary<RowOutcome, int> Counts { get; } = Enum.GetValues<RowOutcome>().ToDictionary(o => o, _ => 0);
+
+    /// <summary>A lead that an import makes.</summary>
+    public Lead Make(ImportRow row)
+    {
+        var asked = Asked(row);
+        var lead = new Lead
+        {
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()), ClientId = client.Id, FormId = row.FormId!.Value, Zone = client.Zone, AskedAt = asked, TargetAt = client.TargetFor(asked), Quiet = true, ImportId = import.Id,
+        };
+        fresh.Add(lead.Id);
+        added.Add(lead);
+        return lead;
+    }
+
+    /// <summary>Takes one row.</summary>
+    public void Take(ImportRow row, RowOutcome outcome, Lead? lead, IReadOnlyList<ContactKey> newKeys)
+    {
+        Counts[outcome]++;
+        if (outcome == RowOutcome.Bad) added.Add(new ImportBadRow { ImportId = import.Id, ClientId = client.Id, Row = row.Number, Reason = row.Fault!, Cells = row.Cells });
+        if (lead is null) return;
+        Fill(lead, row);
+        added.AddRange(newKeys.Select(k => new LeadContact { ClientId = client.Id, Kind = k.Kind, Value = k.Value, LeadId = lead.Id }));
+        var submission = new Submission
+        {
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()), ClientId = client.Id, FormId = row.FormId!.Value, ReceivedAt = now, ContentType = "application/json", Raw = row.Raw, OwnId = row.Payload.OwnId,
+            DedupeKey = ImportChunkRun.KeyOf(row), Status = SubmissionStatus.Processed, DueAt = now, LeadId = lead.Id, SentAt = row.Payload.SentAt, Quiet = true, ImportId = import.Id, Envelope = Via,
+        };
+        added.Add(submission);
+        added.Add(new StoryEvent
+        {
+            ClientId = client.Id, LeadId = lead.Id, Kind = StoryKind.Imported, At = now, KnownAt = now, SubmissionId = submission.Id,
+            Words = string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{import.FileName}, row {row.Number}, {who}"),
+        });
+    }
+
+    private static readonly string Via = new Envelope("import").Write();
+
+    /// <summary>Writes all of it: new rows by COPY, changed leads in one statement.</summary>
+    public async Task WriteAsync(CancellationToken stop)
+    {
+        await UpdateAsync(stop);
+        added.AddRange(before.Values);
+        await BulkCopy.WriteAsync(db, added.ToLookup(a => a.GetType()), (NpgsqlConnection)db.Database.GetDbConnection(), stop);
+        // Of a lead that this import changed before, what was there at first stands already.
+        foreach (var lead in changed.Keys) db.Tell(client.Id, "lead", lead);
+    }
+
+    private void Fill(Lead lead, ImportRow row)
+    {
+        var values = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal);
+        var was = new Dictionary<string, string>(StringComparer.Ordinal);
+        foreach (var (key, value) in row.Mapped!.Values)
+        {
+            if (values.GetValueOrDefault(key) == value) continue;
+            was[key] = values.GetValueOrDefault(key, "");
+            values[key] = value;
+        }
+
+        LeadFiller.Fill(lead, values, row.Mapped.Phone, client.Zone);
+        if (fresh.Contains(lead.Id) || was.Count == 0) return;
+        changed[lead.Id] = lead;
+        if (!before.TryGetValue(lead.Id, out var change)) before[lead.Id] = new() { ImportId = import.Id, LeadId = lead.Id, ClientId = client.Id, Before = was };
+        else change.Before = was.Concat(change.Before).GroupBy(p => p.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => change.Before.GetValueOrDefault(g.Key, g.First().Value), StringComparer.Ordinal);
+    }
+
+    private async Task UpdateAsync(CancellationToken stop)
+    {
+        if (changed.Count == 0) return;
+        var leads = changed.Values.ToList();
+        await using (var update = new NpgsqlCommand("""
+            update leads l set first_name = u.first_name, last_name = u.last_name, email = u.email, phone = u.phone, phone_readable = u.phone_readable, zone = u.zone, fields = u.fields::jsonb, search_text = u.search_text
+            from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9) as u(id, first_name, last_name, email, phone, phone_readable, zone, fields, search_text) where l.id = u.id
+            """, (NpgsqlConnection)db.Database.GetDbConnection()))
+        {
+            void Column<T>(Func<Lead, T> of) => update.Parameters.Add(new() { Value = leads.ConvertAll(l => of(l)).ToArray() });
+            void Texts(Func<Lead, string?> of) => update.Parameters.Add(new() { Value = leads.ConvertAll(l => of(l)).ToArray(), NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Text });
+            Column(l => l.Id);
+            Texts(l => l.FirstName);
+            Texts(l => l.LastName);
+            Texts(l => l.Email);
+            Texts(l => l.Phone);
+            Column(l => l.PhoneReadable);
+            Texts(l => l.Zone);
+            Texts(l => System.Text.Json.JsonSerializer.Serialize(l.Fields, Core.CoreJson.Options));
+            Texts(l => l.SearchText);
+            await update.ExecuteNonQueryAsync(stop);
+        }
+
+        // What an earlier chunk of this import noted of a lead is older, and is what undoing needs.
+        var ids = before.Keys.ToArray();
+        foreach (var earlier in await db.ImportChanges.Where(c => c.ImportId == import.Id && ids.Contains(c.LeadId)).ToListAsync(stop))
+        {
+            earlier.Before = before[earlier.LeadId].Before.Concat(earlier.Before).GroupBy(p => p.Key, StringComparer.Ordinal).ToDictionary(g => g.Key, g => earlier.Before.GetValueOrDefault(g.Key, g.First().Value), StringComparer.Ordinal);
+            before.Remove(earlier.LeadId);
+        }
+    }
+
+    private Instant Asked(ImportRow row) => row.Payload.SentAt is { } sent && sent < now ? sent : now;
+}
+
+/// <summary>Reads a stored submission by its form's kind.</summary>
+public sealed class SourceKindsOf(Sources.SourceKinds kinds, IReadOnlyDictionary<Guid, (string Kind, IReadOnlyList<Pick> Picks)> forms)
+{
+    /// <summary>Its answers.</summary>
+    public ValueTask<Payload> ReadAsync(Submission submission) => kinds.ReadAsync(forms[submission.FormId].Kind, forms[submission.FormId].Picks, submission);
+}

@@ -1,0 +1,128 @@
+using System.Collections.Concurrent;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Npgsql;
+
+namespace LitFuse.Server.Features.Intake;
+
+/// <summary>What is counted of a form.</summary>
+public enum FormCount
+{
+    View,
+    Start,
+    Send,
+    EmptyVisit,
+}
+
+/// <summary>
+/// Counts views, starts, sends and refusals in memory and writes them once a second: what is asked for thousands of
+/// times must not be a write each time. A process that is killed loses at most its last second of counts; never a submission.
+/// </summary>
+public sealed class DoorCounts(NpgsqlDataSource database, IServiceScopeFactory scopes, TimeProvider time, ILogger<DoorCounts> log) : BackgroundService
+{
+    private const int MostKept = 2000;
+    private readonly ConcurrentDictionary<(Guid Client, Guid Form, FormCount What), int> counts = new();
+    private readonly ConcurrentDictionary<(Guid Client, Guid Source, Guid? Form, string Code, string Detail, string Mend), (int Times, string From)> refusals = new();
+
+    /// <summary>Counts one.</summary>
+    public void Count(Guid clientId, Guid formId, FormCount what) => counts.AddOrUpdate((clientId, formId, what), 1, static (_, n) => n + 1);
+
+    /// <summary>Notes that something was refused.</summary>
+    public void Refused(Guid clientId, Guid sourceId, Guid? formId, ProblemKind kind, string detail, string from)
+    {
+        if (refusals.Count < MostKept) refusals.AddOrUpdate((clientId, sourceId, formId, kind.Code, detail.Length > 300 ? detail[..300] : detail, kind.Mend), (1, from), static (_, n) => (n.Times + 1, n.From));
+    }
+
+    /// <inheritdoc />
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        while (!stoppingToken.IsCancellationRequested)
+        {
+            await Task.WhenAny(Task.Delay(TimeSpan.FromSeconds(1), stoppingToken));
+            try
+            {
+                await WriteAsync();
+            }
+            catch (Exception e) when (e is NpgsqlException or IOException or DbUpdateException)
+            {
+                log.LogWarning("Counts could not be written: {Reason}", e.Message);
+            }
+        }
+    }
+
+    private async Task WriteAsync()
+    {
+        if (!counts.IsEmpty) await WriteCountsAsync();
+        if (!refusals.IsEmpty) await WriteRefusalsAsync();
+    }
+
+    private async Task WriteCountsAsync()
+    {
+        var day = time.Now().InUtc().Date;
+        var forms = new Dictionary<(Guid Client, Guid Form), int[]>();
+        foreach (var key in counts.Keys)
+        {
+            if (!counts.TryRemove(key, out var n)) continue;
+            if (!forms.TryGetValue((key.Client, key.Form), out var row)) forms[(key.Client, key.Form)] = row = new int[4];
+            row[(int)key.What] += n;
+        }
+
+        await using var write = database.CreateCommand("""
+            insert into form_days (client_id, form_id, day, views, starts, sends, empty_visits)
+            select * from unnest($1, $2, $3, $4, $5, $6, $7)
+            on conflict (form_id, day) do update set views = form_days.views + excluded.views, starts = form_days.starts + excluded.starts,
+                sends = form_days.sends + excluded.sends, empty_visits = form_days.empty_visits + excluded.empty_visits
+            """);
+        var rows = forms.ToList();
+        write.Parameters.Add(new() { Value = rows.ConvertAll(r => r.Key.Client).ToArray() });
+        write.Parameters.Add(new() { Value = rows.ConvertAll(r => r.Key.Form).ToArray() });
+        write.Parameters.Add(new() { Value = rows.ConvertAll(_ => new DateOnly(day.Year, day.Month, day.Day)).ToArray() });
+        for (var i = 0; i < 4; i++)
+        {
+            var column = i;
+            write.Parameters.Add(new() { Value = rows.ConvertAll(r => r.Value[column]).ToArray() });
+        }
+
+        await write.ExecuteNonQueryAsync();
+        await TellAsync(rows.ConvertAll(r => (r.Key.Client, "form", r.Key.Form)));
+    }
+
+    private async Task WriteRefusalsAsync()
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
+        var db = scope.ServiceProvider.GetRequiredService<AppDb>();
+        var now = time.Now();
+        foreach (var key in refusals.Keys)
+        {
+            if (!refusals.TryRemove(key, out var said)) continue;
+            var recent = now - Duration.FromHours(1);
+            var known = await db.Refusals.FirstOrDefaultAsync(r => r.SourceId == key.Source && r.FormId == key.Form && r.Code == key.Code && r.Detail == key.Detail && r.LastAt > recent);
+            if (known is null)
+            {
+                db.Refusals.Add(new()
+                {
+                    Id = Guid.CreateVersion7(), ClientId = key.Client, SourceId = key.Source, FormId = key.Form, Code = key.Code, Detail = key.Detail, Mend = key.Mend,
+                    FromAddress = said.From, FirstAt = now, LastAt = now, Times = said.Times,
+                });
+            }
+            else
+            {
+                (known.LastAt, known.Times, known.FromAddress) = (now, known.Times + said.Times, said.From);
+            }
+
+            db.Tell(key.Client, "source", key.Source);
+        }
+
+        await db.SaveAndTellAsync();
+    }
+
+    private async Task TellAsync(List<(Guid Client, string Kind, Guid Id)> changed)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<AppDb>();
+        foreach (var (client, kind, id) in changed) db.Tell(client, kind, id);
+        await db.SaveAndTellAsync();
+    }
+}

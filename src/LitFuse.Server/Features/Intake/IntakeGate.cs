@@ -1,0 +1,37 @@
+using System.Threading.RateLimiting;
+
+namespace LitFuse.Server.Features.Intake;
+
+/// <summary>How much one sender may send.</summary>
+public sealed class IntakeLimits
+{
+    /// <summary>Submissions a second from one address to one form, in the long run.</summary>
+    public int PerSecond { get; set; } = 500;
+
+    /// <summary>How many may come at once on top of that.</summary>
+    public int Burst { get; set; } = 5000;
+}
+
+/// <summary>Keeps one address from flooding one form.</summary>
+public sealed class IntakeGate(IntakeLimits limits) : IDisposable
+{
+    private readonly PartitionedRateLimiter<(Guid Form, string Address)> limiter =
+        PartitionedRateLimiter.Create<(Guid, string), (Guid, string)>(sender => RateLimitPartition.GetTokenBucketLimiter(sender, _ => new TokenBucketRateLimiterOptions
+        {
+            TokenLimit = limits.Burst,
+            TokensPerPeriod = Math.Max(1, limits.PerSecond / 4),
+            ReplenishmentPeriod = TimeSpan.FromMilliseconds(250),
+            QueueLimit = 0,
+        }));
+
+    /// <summary>How many seconds this sender must wait, or <c>null</c> to come in.</summary>
+    public int? WaitFor(Guid formId, string address)
+    {
+        using var lease = limiter.AttemptAcquire((formId, address));
+        if (lease.IsAcquired) return null;
+        return lease.TryGetMetadata(MetadataName.RetryAfter, out var wait) ? Math.Max(1, (int)Math.Ceiling(wait.TotalSeconds)) : 1;
+    }
+
+    /// <inheritdoc />
+    public void Dispose() => limiter.Dispose();
+}

@@ -1,0 +1,71 @@
+using LitFuse.Core.Forms;
+using LitFuse.Core.Mapping;
+using LitFuse.Core.Payloads;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Sources;
+
+/// <summary>Makes forms: by a person, at a network, or because a submission of a form nobody knows has come.</summary>
+public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory directory, TimeProvider time)
+{
+    // What its sender names no form for still has a place to be kept and seen.
+    private static readonly SentForm Nameless = new("", "Without a form's name");
+
+    /// <summary>The form of a source that <paramref name="sent"/> names; it is made where nobody has heard of it.</summary>
+    public async Task<FormAddress> OfAsync(SourceAddress source, SentForm? sent, ReadOnlyMemory<byte> raw, CancellationToken stop)
+    {
+        var named = sent ?? Nameless;
+        if (source.Forms.TryGetValue(named.Id, out var known)) return known;
+        await using (var scope = scopes.CreateAsyncScope())
+        {
+            scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
+            var db = scope.ServiceProvider.GetRequiredService<AppDb>();
+            await using var transaction = await db.Database.BeginTransactionAsync(stop);
+            await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({source.SourceId + named.Id}, 0))", stop);
+            if (!await db.Forms.AnyAsync(f => f.SourceId == source.SourceId && f.ExternalId == named.Id, stop))
+            {
+                var form = Fresh(source.ClientId, source.SourceId, named.Name.Length > 120 ? named.Name[..120] : named.Name, source.Kind.Learn(raw), time.Now());
+                form.ExternalId = named.Id;
+                form.News = [new(time.Now(), "found by its first submission")];
+                db.Forms.Add(form);
+                ConfirmObvious(db, form, null, time.Now());
+                db.Tell(source.ClientId, "form", form.Id);
+                await db.SaveAndTellAsync(stop);
+            }
+
+            await transaction.CommitAsync(stop);
+        }
+
+        await directory.ReadAgainAsync(stop);
+        return (await directory.SourceAsync(source.SourceId, stop))!.Forms[named.Id];
+    }
+
+    /// <summary>A form with a key of its own.</summary>
+    public static Form Fresh(Guid clientId, Guid sourceId, string name, IReadOnlyList<FormField> fields, Instant now) =>
+        new() { Id = Guid.CreateVersion7(), ClientId = clientId, SourceId = sourceId, Key = Keys.New(), Name = name, Fields = fields, MadeAt = now };
+
+    /// <summary>Stores the map that the form's own fields say, where they say enough; else its submissions wait.</summary>
+    public static void ConfirmObvious(AppDb db, Form form, Guid? by, Instant now, int version = 1)
+    {
+        if (ObviousMap.Of(form.Fields) is not { } map) return;
+        db.FormMaps.Add(new()
+        {
+            Id = Guid.CreateVersion7(), ClientId = form.ClientId, FormId = form.Id, Version = version, Status = MapStatus.Confirmed, Map = map, MadeAt = now, ConfirmedBy = by, ConfirmedAt = now,
+        });
+    }
+}
+
+/// <summary>Makes keys and secrets.</summary>
+public static class Keys
+{
+    private const string Letters = "abcdefghjkmnpqrstuvwxyz23456789";
+
+    /// <summary>For an address: 16 letters that cannot be mistaken for each other.</summary>
+    public static string New() => System.Security.Cryptography.RandomNumberGenerator.GetString(Letters, 16);
+
+    /// <summary>To be kept secret: 40 of them.</summary>
+    public static string Secret() => System.Security.Cryptography.RandomNumberGenerator.GetString(Letters, 40);
+}

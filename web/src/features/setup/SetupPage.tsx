@@ -1,0 +1,198 @@
+import { Box, chakra } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Problem, type Schemas, told } from "@/api/client";
+import { usePerson } from "@/features/accounts/useSession";
+import { useChosenClient } from "@/features/frame/useChosenClient";
+import { accessWord } from "@/features/sources/words";
+import { Button } from "@/ui/Button";
+import { ToPaste } from "@/ui/Copy";
+import { Field, Input, Select } from "@/ui/Field";
+import { PageHead, SectionHead, State } from "@/ui/Page";
+import { useNow } from "@/ui/serverClock";
+import { Empty, ErrorTold, Fetching } from "@/ui/Told";
+import { dayAndClock, secondsBetween, span } from "@/ui/time";
+import { useAct } from "@/ui/useAct";
+
+/** Connections to outside services, and the keys by which programs come in. */
+export function SetupPage() {
+  return (
+    <Box p={{ base: "3", md: "5" }} pt="4">
+      <PageHead title="Setup" beside="what goes out, and what may come in" />
+      <Connections />
+      <ApiKeys />
+    </Box>
+  );
+}
+
+function Connections() {
+  const chosen = useChosenClient();
+  const list = useQuery({
+    queryKey: ["connections", chosen?.key ?? ""],
+    queryFn: () => told(api.GET("/api/connections", { params: { query: { client: chosen?.key } } })),
+  });
+  return (
+    <Box mb="8">
+      <SectionHead>Connections</SectionHead>
+      {list.error && <ErrorTold error={list.error} again={() => void list.refetch()} />}
+      {list.isPending && <Fetching what="connections" />}
+      {list.data?.connections.length === 0 && <Empty said="Nothing is connected yet.">Connect a source, and its access stands here.</Empty>}
+      {list.data?.connections.map((c) => (
+        <ConnectionLine key={c.id} connection={c} />
+      ))}
+    </Box>
+  );
+}
+
+function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"] }) {
+  const now = useNow(5000);
+  const path = { params: { path: { connectionId: c.id } } };
+  const verify = useAct(() => told(api.POST("/api/connections/{connectionId}/verify", path)), ["connections"], ["sources"]);
+  const remove = useAct(() => told(api.DELETE("/api/connections/{connectionId}", path)), ["connections"], ["sources"]);
+  const again = useAct(() => told(api.POST("/api/connections/consent", { body: { client: null, kind: null, connectionId: c.id } })));
+  const state = accessWord(c.state);
+  const error = verify.error ?? remove.error ?? again.error;
+  const left = c.expiresAt ? secondsBetween(now, c.expiresAt) : null;
+  return (
+    <Box borderBottomWidth="1px" borderColor="line2" py="2">
+      <Box display="flex" gap="3" alignItems="center" flexWrap="wrap">
+        <Box fontWeight={600}>{c.name}</Box>
+        <Box color="ink2" fontSize="14px">
+          {[c.client, c.account, c.usedBy.length > 0 ? `used by ${c.usedBy.join(", ")}` : null].filter(Boolean).join(" · ")}
+        </Box>
+        {c.byConsent && state && <State of={state.of}>{state.word}</State>}
+        {left !== null && left > 0 && <Box fontSize="13px">runs out in {span(left)}</Box>}
+        <Box ml="auto" display="flex" gap="2">
+          {c.byConsent && (
+            <>
+              <Button
+                size="small"
+                disabled={verify.isPending}
+                onClick={() => verify.mutate()}
+                aria-label={`Verify ${c.name} of ${c.client}`}
+              >
+                Verify
+              </Button>
+              <Button
+                size="small"
+                look="soft"
+                onClick={() => again.mutate(undefined, { onSuccess: ({ goTo }) => window.location.assign(goTo) })}
+              >
+                Connect again
+              </Button>
+            </>
+          )}
+          <Button
+            size="small"
+            look="soft"
+            disabled={remove.isPending}
+            onClick={() => window.confirm(`Take out the connection ${c.name} of ${c.client}?`) && remove.mutate()}
+            aria-label={`Take out ${c.name} of ${c.client}`}
+          >
+            Take out
+          </Button>
+        </Box>
+      </Box>
+      {c.fault && (
+        <Box color="cinder" fontSize="14px">
+          {c.fault}
+        </Box>
+      )}
+      {verify.data && (
+        <Box role="status" fontSize="13px" color="ink2">
+          Asked just now: it may {verify.data.granted.length > 0 ? verify.data.granted.join(", ") : "nothing"}.
+        </Box>
+      )}
+      {error && <ErrorTold error={error} />}
+    </Box>
+  );
+}
+
+function ApiKeys() {
+  const chosen = useChosenClient();
+  const person = usePerson();
+  const now = useNow(10_000);
+  const mine = person.clients.filter((c) => c.may.includes("edit-sources"));
+  const zone = (chosen ?? mine[0])?.zone ?? "UTC";
+  const [client, setClient] = useState(chosen?.key ?? (mine.length === 1 ? (mine[0]?.key ?? "") : ""));
+  const [name, setName] = useState("");
+  const keys = useQuery({
+    queryKey: ["keys", chosen?.key ?? ""],
+    queryFn: () => told(api.GET("/api/keys", { params: { query: { client: chosen?.key } } })),
+  });
+  const make = useAct(() => told(api.POST("/api/keys", { body: { client, name } })), ["keys"]);
+  const revoke = useAct((keyId: string) => told(api.DELETE("/api/keys/{keyId}", { params: { path: { keyId } } })), ["keys"]);
+  const problem = make.error instanceof Problem ? make.error : null;
+  return (
+    <Box>
+      <SectionHead>API keys</SectionHead>
+      <Box fontSize="14px" color="ink2" mb="3">
+        With a key a program of yours posts leads to <code>/api/leads</code>;{" "}
+        <a href="/docs">
+          <u>the API's page</u>
+        </a>{" "}
+        says how.
+      </Box>
+      {keys.error && <ErrorTold error={keys.error} again={() => void keys.refetch()} />}
+      {keys.data?.keys.map((k) => (
+        <Box key={k.id} display="flex" gap="3" alignItems="center" borderBottomWidth="1px" borderColor="line2" minH="40px" flexWrap="wrap">
+          <Box fontWeight={600}>{k.name}</Box>
+          <Box fontFamily="mono" fontSize="13px">
+            {k.start}…
+          </Box>
+          <Box color="ink2" fontSize="13px">
+            {k.client} · made by {k.madeBy} {dayAndClock(k.madeAt, now, zone)} ·{" "}
+            {k.usedAt ? `used ${dayAndClock(k.usedAt, now, zone)}` : "never used"}
+          </Box>
+          {k.revokedAt ? (
+            <State of="broken">revoked</State>
+          ) : (
+            <Button
+              size="small"
+              look="soft"
+              ml="auto"
+              aria-label={`Revoke ${k.name}`}
+              onClick={() => window.confirm(`Whatever uses ${k.name} is refused from this moment. Revoke it?`) && revoke.mutate(k.id)}
+            >
+              Revoke
+            </Button>
+          )}
+        </Box>
+      ))}
+      <chakra.form
+        mt="4"
+        maxW="460px"
+        onSubmit={(e) => {
+          e.preventDefault();
+          make.mutate(undefined, { onSuccess: () => setName("") });
+        }}
+      >
+        <Field label="For which client" error={problem?.fieldError("client")}>
+          {(ids) => (
+            <Select {...ids} value={client} onChange={(e) => setClient(e.target.value)}>
+              <option value="">Choose…</option>
+              {mine.map((c) => (
+                <option key={c.key} value={c.key}>
+                  {c.name}
+                </option>
+              ))}
+            </Select>
+          )}
+        </Field>
+        <Field label="For which program" error={problem?.fieldError("name")}>
+          {(ids) => <Input {...ids} value={name} onChange={(e) => setName(e.target.value)} placeholder="The booking calendar" />}
+        </Field>
+        <Button type="submit" disabled={make.isPending || !client || !name.trim()}>
+          Make a key
+        </Button>
+        {make.error && !problem?.more.errors && <ErrorTold error={make.error} />}
+      </chakra.form>
+      {make.data && (
+        <Box mt="3" maxW="560px">
+          <Box mb="1">The key, told this once:</Box>
+          <ToPaste text={make.data.key} label="Copy the key" />
+        </Box>
+      )}
+    </Box>
+  );
+}
