@@ -3,6 +3,8 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.ApiKeys;
+using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.Connections;
 using Microsoft.AspNetCore.Routing;
@@ -31,8 +33,28 @@ public sealed class AccessTests(World world) : IClassFixture<World>
             ["leadId"] = (await db.Leads.FirstAsync(l => l.ClientId == id)).Id,
             ["formId"] = (await db.Forms.FirstAsync(f => f.ClientId == id)).Id,
             ["fuseId"] = (await db.Fuses.FirstAsync(f => f.ClientId == id)).Id,
+            ["sourceId"] = (await db.Sources.FirstAsync(f => f.ClientId == id)).Id,
+            ["connectionId"] = (await db.Connections.FirstAsync(f => f.ClientId == id)).Id,
+            ["importId"] = await ImportOfAsync(db, id),
+            ["keyId"] = await KeyOfAsync(db, id),
         };
     });
+
+    private static async Task<Guid> ImportOfAsync(AppDb db, Guid client)
+    {
+        var import = new Import { Id = Guid.NewGuid(), ClientId = client, SourceId = (await db.Sources.FirstAsync(s => s.ClientId == client)).Id, FileName = "others.csv" };
+        db.Imports.Add(import);
+        await db.SaveChangesAsync();
+        return import.Id;
+    }
+
+    private static async Task<Guid> KeyOfAsync(AppDb db, Guid client)
+    {
+        var key = new ApiKey { Id = Guid.NewGuid(), ClientId = client, Name = "others", Hash = Guid.NewGuid().ToByteArray(), MadeBy = (await db.Users.FirstAsync()).Id };
+        db.ApiKeys.Add(key);
+        await db.SaveChangesAsync();
+        return key.Id;
+    }
 
     private static object BodyOf(string pattern) => pattern switch
     {
@@ -74,7 +96,7 @@ public sealed class AccessTests(World world) : IClassFixture<World>
     public async Task Each_role_may_do_what_the_table_says_and_nothing_else(string email, Role role)
     {
         var person = await world.AsAsync(email);
-        var ids = new Dictionary<string, Guid> { ["leadId"] = Guid.NewGuid(), ["formId"] = Guid.NewGuid(), ["fuseId"] = Guid.NewGuid() };
+        var ids = new Dictionary<string, Guid> { ["leadId"] = Guid.NewGuid(), ["formId"] = Guid.NewGuid(), ["fuseId"] = Guid.NewGuid(), ["sourceId"] = Guid.NewGuid(), ["connectionId"] = Guid.NewGuid(), ["importId"] = Guid.NewGuid(), ["keyId"] = Guid.NewGuid() };
         foreach (var door in Doors().Where(d => d.Needs is not null && !(d.Method == "DELETE" && d.Pattern == "/api/session")))
         {
             var answer = await KnockAsync(person, door, ids);
@@ -109,7 +131,7 @@ public sealed class AccessTests(World world) : IClassFixture<World>
         {
             // A list asked for another client is refused, and asked without one holds nothing of others.
             var narrowed = await KnockAsync(siobhra, door, query: "?client=hollin-vane");
-            if (narrowed.StatusCode != HttpStatusCode.NotFound) Assert.Contains(door.Pattern, new[] { "/api/session", "/api/frame" });
+            if (narrowed.StatusCode != HttpStatusCode.NotFound) Assert.Contains(door.Pattern, new[] { "/api/session", "/api/frame", "/api/source-kinds", "/connect/back" });
             var text = await (await KnockAsync(siobhra, door)).Content.ReadAsStringAsync();
             Assert.DoesNotContain("Hollin Vane", text, StringComparison.Ordinal);
             Assert.DoesNotContain("hollin-vane", text, StringComparison.Ordinal);

@@ -80,8 +80,8 @@ public sealed class FuseTests(World world) : IClassFixture<World>
         var id = await IdOfAsync(noor, "brackenwheel", "Running-cost");
         Assert.Equal(HttpStatusCode.OK, (await noor.PostAsync($"/api/fuses/{id}/disarm", null)).StatusCode);
         Assert.Equal("not-now", await (await noor.PostAsync($"/api/fuses/{id}/disarm", null)).RefusalAsync(HttpStatusCode.Conflict));
-        var answers = new Dictionary<string, string> { ["full_name"] = "Hal Wetherby", ["email"] = "hal.wetherby@example.net", ["fleet_size"] = "1–3" };
-        var lead = await world.LeadOfAsync(noor, answers, "brackenwheel-running-costs");
+        await world.FillAsync("formbench/fill/fb-brackenwheel-costs", new() { ["full_name"] = "Hal Wetherby", ["email"] = "hal.wetherby@example.net", ["fleet_size"] = "1–3" });
+        var lead = await World.FoundAsync(noor, "hal.wetherby@example.net");
         Assert.DoesNotContain(await world.StoryAsync(noor, lead.Text("id")!), l => l.Text("kind") == "fuse-lit");
 
         var whole = await WholeAsync(noor, id);

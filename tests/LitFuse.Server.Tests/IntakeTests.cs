@@ -194,8 +194,8 @@ public sealed class IntakeTests(World world) : IClassFixture<World>
     {
         var noor = await world.NoorAsync();
         var forms = (await noor.GetFromJsonAsync<JsonElement>("/api/forms?client=brackenwheel")).GetProperty("forms").EnumerateArray();
-        var snippet = (await noor.GetFromJsonAsync<JsonElement>($"/api/forms/{forms.Single(f => f.Text("key") == World.Form).Text("id")}")).Text("snippet")!;
-        Assert.Contains(snippet.Trim(), await world.Backlot.GetStringAsync("/pagewright/brackenwheel/book-a-test-ride"), StringComparison.Ordinal);
+        var snippet = (await noor.GetFromJsonAsync<JsonElement>($"/api/forms/{forms.Single(f => f.Text("key") == World.Form).Text("id")}")).GetProperty("pieces").Text("html")!.Replace(world.BacklotUrl, "BACKLOT", StringComparison.Ordinal);
+        Assert.Contains(snippet.Trim(), (await world.Backlot.GetStringAsync("/pagewright/brackenwheel/book-a-test-ride")).Replace(world.BacklotUrl, "BACKLOT", StringComparison.Ordinal), StringComparison.Ordinal);
         Assert.Contains("lf-form", await world.Anyone.GetStringAsync("/embed.js"), StringComparison.Ordinal);
     }
 }

@@ -135,6 +135,37 @@ public class World : IAsyncLifetime
         return await EventuallyAsync(async () => (await noor.GetFromJsonAsync<JsonElement>($"/api/leads?q={answers["email"]}")).GetProperty("items").EnumerateArray().Cast<JsonElement?>().FirstOrDefault(), "the lead");
     }
 
+    /// <summary>Waits for the lead with this address.</summary>
+    public static Task<JsonElement> FoundAsync(HttpClient noor, string email, string? client = null) => EventuallyAsync(
+        async () => (await noor.GetFromJsonAsync<JsonElement>($"/api/leads?q={Uri.EscapeDataString(email)}{(client is null ? "" : "&client=" + client)}")).GetProperty("items").EnumerateArray().Cast<JsonElement?>().FirstOrDefault(), $"lead {email}");
+
+    /// <summary>Fills in a form of the Backlot, as a person does.</summary>
+    public async Task<HttpResponseMessage> FillAsync(string path, Dictionary<string, string> answers)
+    {
+        using var form = new FormUrlEncodedContent(answers);
+        using var visitor = new HttpClient(new SocketsHttpHandler { AllowAutoRedirect = false }) { BaseAddress = new Uri(BacklotUrl) };
+        return await visitor.PostAsync("/" + path, form);
+    }
+
+    /// <summary>The source of this kind.</summary>
+    public static async Task<JsonElement> SourceAsync(HttpClient noor, string kind, string client = "brackenwheel") =>
+        (await noor.GetFromJsonAsync<JsonElement>($"/api/sources?client={client}")).GetProperty("sources").EnumerateArray().First(s => s.Text("kind") == kind);
+
+    /// <summary>The id of the form by this key.</summary>
+    public static async Task<string> FormIdAsync(HttpClient noor, string key) =>
+        (await noor.GetFromJsonAsync<JsonElement>("/api/forms")).GetProperty("forms").EnumerateArray().First(f => f.Text("key") == key).Text("id")!;
+
+    /// <summary>A source and a form of it that nobody has used yet.</summary>
+    public static async Task<(string SourceId, string FormId)> MakeFormAsync(HttpClient noor, string kind, string name, bool built = false)
+    {
+        var source = (await (await noor.PostAsJsonAsync("/api/sources", new { client = "brackenwheel", kind, name = $"{name}, source" })).BodyAsync()).Text("id")!;
+        var form = (await (await noor.PostAsJsonAsync("/api/forms", new { sourceId = source, name, built })).BodyAsync()).Text("id")!;
+        return (source, form);
+    }
+
+    /// <summary>A form, whole.</summary>
+    public static Task<JsonElement> FormAsync(HttpClient noor, string formId) => noor.GetFromJsonAsync<JsonElement>($"/api/forms/{formId}");
+
     public async Task<List<JsonElement>> StoryAsync(HttpClient noor, string leadId) =>
         [.. (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{leadId}")).GetProperty("story").EnumerateArray()];
 

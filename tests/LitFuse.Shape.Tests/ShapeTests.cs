@@ -42,12 +42,17 @@ public sealed class ShapeTests
     {
         ["Accounts"] = ["Clients"],
         ["Clients"] = [],
-        ["Sources"] = ["Accounts", "Clients", "Intake", "Leads"],
-        ["Intake"] = ["Accounts", "Sources"],
-        ["Leads"] = ["Accounts", "Clients", "Intake", "Sources"],
-        ["Fuses"] = ["Accounts", "Clients", "Intake", "Leads", "Sources"],
-        ["Watch"] = ["Accounts", "Clients", "Leads"],
-        ["Demo"] = ["Accounts", "Clients", "Fuses", "Intake", "Leads", "Sources"],
+        ["Connections"] = ["Accounts", "Leads", "Sources"],
+        ["Sources"] = ["Accounts", "Connections", "Intake", "Leads", "OwnForms"],
+        ["OwnForms"] = ["Accounts", "Intake", "Sources"],
+        ["Intake"] = ["Accounts", "OwnForms", "Sources"],
+        ["Visits"] = ["Accounts", "Intake"],
+        ["Leads"] = ["Accounts", "Clients", "Connections", "Intake", "Sources"],
+        ["Imports"] = ["Accounts", "Clients", "Intake", "Leads", "Sources"],
+        ["ApiKeys"] = ["Accounts", "Leads", "Sources"],
+        ["Fuses"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Sources"],
+        ["Watch"] = ["Accounts", "Clients", "Leads", "Sources"],
+        ["Demo"] = ["Accounts", "Clients", "Connections", "Fuses", "Intake", "Leads", "Sources"],
     };
 
     [Fact]

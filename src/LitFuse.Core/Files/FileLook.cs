@@ -128,8 +128,10 @@ public static class FileLook
     public static string OwnName(string header, int index)
     {
         var key = new StringBuilder();
-        foreach (var c in header.Trim().ToLowerInvariant())
+        foreach (var c in header.Trim().ToLowerInvariant().Replace("ß", "ss", StringComparison.Ordinal).Normalize(NormalizationForm.FormD))
         {
+            // Accents stand apart now, and are left out.
+            if (CharUnicodeInfo.GetUnicodeCategory(c) == UnicodeCategory.NonSpacingMark) continue;
             if (c is (>= 'a' and <= 'z') or (>= '0' and <= '9')) key.Append(c);
             else if (key.Length > 0 && key[^1] != '_') key.Append('_');
         }

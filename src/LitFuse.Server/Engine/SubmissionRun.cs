@@ -91,9 +91,7 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
         var clients = read.Select(r => r.Submission.ClientId.ToString("N")).Distinct().ToArray();
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock_shared(k) from (select distinct hashtextextended(n, 1) k from unnest({clients}) n) l order by k", stop);
 
-        var values = keys.Select(k => k.Key.Value).Distinct().ToList();
-        var known = await db.LeadContacts.Where(c => values.Contains(c.Value)).Join(db.Leads, c => c.LeadId, l => l.Id, (c, l) => new { Contact = c, Lead = l }).ToListAsync(stop);
-        foreach (var row in known) byContact[(row.Contact.ClientId, new(row.Contact.Kind, row.Contact.Value))] = row.Lead;
+        foreach (var (contact, lead) in await db.KnownAsync(keys, tracked: true, stop)) byContact[(contact.ClientId, new(contact.Kind, contact.Value))] = lead;
 
         var formIds = read.Select(r => r.Submission.FormId).Distinct().ToList();
         var ownIds = read.Select(r => r.Submission.OwnId).OfType<string>().Distinct().ToList();

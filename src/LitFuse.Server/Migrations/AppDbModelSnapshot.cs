@@ -1883,16 +1883,6 @@ namespace LitFuse.Server.Migrations
                         .HasConstraintName("fk_lead_contacts_leads_lead_id");
                 });
 
-            modelBuilder.Entity("LitFuse.Server.Features.Leads.StoryEvent", b =>
-                {
-                    b.HasOne("LitFuse.Server.Features.Leads.Lead", null)
-                        .WithMany()
-                        .HasForeignKey("LeadId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_story_leads_lead_id");
-                });
-
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Form", b =>
                 {
                     b.HasOne("LitFuse.Server.Features.Sources.Source", null)

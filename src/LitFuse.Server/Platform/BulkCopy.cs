@@ -6,6 +6,7 @@ using LitFuse.Server.Features.Leads;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata;
 using Npgsql;
+using NpgsqlTypes;
 
 namespace LitFuse.Server.Platform;
 
@@ -17,6 +18,8 @@ public static class BulkCopy
 {
     // In the order in which they refer to one another.
     private static readonly Type[] Order = [typeof(Submission), typeof(Lead), typeof(LeadContact), typeof(Burn), typeof(OutboxDelivery), typeof(StoryEvent), typeof(ImportBadRow), typeof(ImportChange)];
+
+    private static readonly System.Collections.Concurrent.ConcurrentDictionary<IEntityType, Column[]> Columns = new();
 
     /// <summary>Copies all rows of the kinds above that were added to <paramref name="gathered"/>.</summary>
     public static async Task WriteAsync(AppDb gathered, NpgsqlConnection connection, CancellationToken stop)
@@ -36,16 +39,15 @@ public static class BulkCopy
 
     private static async Task CopyAsync(NpgsqlConnection connection, IEntityType type, IEnumerable<object> rows, CancellationToken stop)
     {
-        var columns = type.GetProperties().Where(p => p is not { ValueGenerated: ValueGenerated.OnAdd, ClrType.Name: nameof(Int64) })
-            .Select(p => (Read: p.PropertyInfo!, p.GetTypeMapping().Converter, Name: p.GetColumnName(), Type: p.GetRelationalTypeMapping().StoreType)).ToList();
+        var columns = Columns.GetOrAdd(type, ColumnsOf);
         await using var copy = await connection.BeginBinaryImportAsync($"copy {type.GetTableName()} ({string.Join(", ", columns.Select(c => c.Name))}) from stdin (format binary)", stop);
         foreach (var row in rows)
         {
             await copy.StartRowAsync(stop);
-            foreach (var (read, converter, _, store) in columns)
+            foreach (var (_, read, converter, store) in columns)
             {
-                var value = read.GetValue(row);
-                if (converter is not null) value = converter.ConvertToProvider(value);
+                var value = read.GetClrValue(row);
+                if (converter is not null && value is not null) value = converter(value);
                 if (value is null) await copy.WriteNullAsync(stop);
                 else await copy.WriteAsync(value, store, stop);
             }
@@ -53,4 +55,17 @@ public static class BulkCopy
 
         await copy.CompleteAsync(stop);
     }
+
+    // By number rather than by name: a name is looked up anew for every value.
+    private static readonly Dictionary<string, NpgsqlDbType> Stores = new(StringComparer.Ordinal)
+    {
+        ["uuid"] = NpgsqlDbType.Uuid, ["text"] = NpgsqlDbType.Text, ["jsonb"] = NpgsqlDbType.Jsonb, ["timestamp with time zone"] = NpgsqlDbType.TimestampTz, ["boolean"] = NpgsqlDbType.Boolean,
+        ["integer"] = NpgsqlDbType.Integer, ["bytea"] = NpgsqlDbType.Bytea,
+    };
+
+    private static Column[] ColumnsOf(IEntityType type) =>
+        [.. type.GetProperties().Where(p => p is not { ValueGenerated: ValueGenerated.OnAdd, ClrType.Name: nameof(Int64) })
+            .Select(p => new Column(p.GetColumnName(), p.GetGetter(), p.GetTypeMapping().Converter?.ConvertToProvider, Stores[p.GetRelationalTypeMapping().StoreType]))];
+
+    private readonly record struct Column(string Name, IClrPropertyGetter Read, Func<object?, object?>? Convert, NpgsqlDbType Store);
 }

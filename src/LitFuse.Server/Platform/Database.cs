@@ -17,6 +17,9 @@ public static class Database
         builder.ConnectionStringBuilder.MaxPoolSize = 50;
         builder.ConnectionStringBuilder.Timeout = 5;
         builder.ConnectionStringBuilder.ApplicationName = "litfuse";
+        // The search's index gathers what is new and takes it in later, in one go: not in the middle of a live lead's transaction.
+        // Autovacuum does that, and every import for itself.
+        builder.ConnectionStringBuilder.Options = "-c gin_pending_list_limit=64MB";
         builder.UseNodaTime();
         return builder.Build();
     }

@@ -41,7 +41,10 @@ public sealed class ImportLoop(Signals signals, IServiceScopeFactory scopes, Tim
 public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds kinds, TimeProvider time)
 {
     /// <summary>Rows in one transaction.</summary>
-    public const int InOneChunk = 1000;
+    public const int InOneChunk = 2000;
+
+    // After so many chunks the search's index takes in what it has gathered.
+    private const int Gathered = 12;
 
     private sealed record ReadChunk(IReadOnlyList<ImportRow> Rows, int RowsAfter, long BytesAfter);
 
@@ -55,13 +58,21 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
         using var ending = CancellationTokenSource.CreateLinkedTokenSource(stop);
         var reading = Task.Run(() => ReadAsync(import, setup, chunks.Writer, ending.Token), CancellationToken.None);
         var (status, reason) = (ImportStatus.Done, (string?)null);
+        var takingIn = Task.CompletedTask;
         try
         {
+            var written = 0;
+            var known = await KindsAsync(db, import.SourceId, stop);
             await foreach (var chunk in chunks.Reader.ReadAllAsync(stop))
             {
-                if (await WriteAsync(import, client, chunk, who, stop)) continue;
-                return;
+                if (!await WriteAsync(import, client, chunk, who, known, stop)) return;
+                if (++written % Gathered != 0) continue;
+                await takingIn;
+                takingIn = TakeInAsync(stop);
             }
+
+            await takingIn;
+            await TakeInAsync(stop);
         }
         catch (ImportFileException e)
         {
@@ -70,7 +81,7 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
         finally
         {
             await ending.CancelAsync();
-            await reading;
+            await Task.WhenAll(reading, takingIn);
         }
 
         var now = time.Now();
@@ -78,6 +89,8 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
         db.Tell(import.ClientId, "import", import.Id);
         await db.SaveAndTellAsync(stop);
     }
+
+    private Task TakeInAsync(CancellationToken stop) => db.Database.ExecuteSqlAsync($"select gin_clean_pending_list('ix_leads_search_text')", stop);
 
     /// <summary>What reading its rows needs.</summary>
     public static async Task<ImportSetup> SetupAsync(AppDb db, SourceKinds kinds, Import import, CancellationToken stop)
@@ -123,7 +136,7 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
     }
 
     // False when it is no longer to be carried on.
-    private async Task<bool> WriteAsync(Import import, Client client, ReadChunk chunk, string who, CancellationToken stop)
+    private async Task<bool> WriteAsync(Import import, Client client, ReadChunk chunk, string who, SourceKindsOf known, CancellationToken stop)
     {
         await using var scope = scopes.CreateAsyncScope();
         scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
@@ -131,7 +144,7 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
         own.ChangeTracker.AutoDetectChangesEnabled = false;
         await using var transaction = await own.Database.BeginTransactionAsync(stop);
         var now = time.Now();
-        var run = new ImportChunkRun(own, await KindsAsync(own, import.SourceId, stop));
+        var run = new ImportChunkRun(own, known);
         await run.LockAsync(client.Id, stop);
         await run.ReadAsync(client.Id, chunk.Rows, stop);
         var counts = import.Lights ? await QueueAsync(own, import, chunk, run, now, stop) : await PutAsync(own, import, client, chunk, who, run, now, stop);
@@ -176,7 +189,7 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
             added.Add(new Submission
             {
                 Id = Guid.CreateVersion7(now.ToDateTimeOffset()), ClientId = import.ClientId, FormId = row.FormId!.Value, ReceivedAt = now, ContentType = "application/json", Raw = row.Raw, OwnId = row.Payload.OwnId,
-                DedupeKey = ImportChunkRun.KeyOf(row), Status = SubmissionStatus.Received, DueAt = now, SentAt = row.Payload.SentAt, ImportId = import.Id, Envelope = via,
+                DedupeKey = row.DedupeKey, Status = SubmissionStatus.Received, DueAt = now, SentAt = row.Payload.SentAt, ImportId = import.Id, Envelope = via,
             });
         }
 

@@ -44,7 +44,6 @@ public sealed class ImportPreviewer(AppDb db, SourceKinds kinds, ImportRun run)
             var why = outcome switch
             {
                 RowOutcome.Update => lead!.ShownName() is { } name && name != "no name given" ? $"is {name}" : "is known by an earlier row",
-                RowOutcome.Double => "is here already",
                 _ => row.Fault,
             };
             decided.Add(new(row.Number, row.Cells, outcome, why));

@@ -1,3 +1,5 @@
+using System.Buffers.Binary;
+using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using LitFuse.Core;
@@ -13,7 +15,20 @@ namespace LitFuse.Server.Features.Imports;
 /// <param name="Number">As counted in the file, the first row being 1.</param>
 /// <param name="Fault">Why it cannot be imported.</param>
 /// <param name="FormId">The form it belongs to.</param>
-public sealed record ImportRow(int Number, string[] Cells, byte[] Raw, Payload Payload, MappedLead? Mapped, Guid? FormId, string? Fault);
+public sealed record ImportRow(int Number, string[] Cells, byte[] Raw, Payload Payload, MappedLead? Mapped, Guid? FormId, string? Fault)
+{
+    /// <summary>What makes a second copy impossible: as the door makes it where there is an own id; else the content alone, so that the same row of the same file is the same, whenever.</summary>
+    public byte[] DedupeKey { get; } = KeyOf(Payload, Raw);
+
+    private static byte[] KeyOf(Payload payload, byte[] raw)
+    {
+        var key = new byte[24];
+        if (payload.OwnId is { } id) SHA256.HashData(Encoding.UTF8.GetBytes(id)).AsSpan(0, 8).CopyTo(key);
+        else BinaryPrimitives.WriteInt64BigEndian(key, long.MaxValue);
+        payload.Digest(raw).AsSpan(0, 16).CopyTo(key.AsSpan(8));
+        return key;
+    }
+}
 
 /// <summary>What is needed to read rows: made once for an import.</summary>
 /// <param name="Forms">Of the source, by the sender's id; empty for a file that has a form of its own.</param>

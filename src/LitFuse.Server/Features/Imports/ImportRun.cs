@@ -1,6 +1,3 @@
-using System.Buffers.Binary;
-using System.Security.Cryptography;
-using System.Text;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Stories;
@@ -43,37 +40,43 @@ public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
     private readonly Dictionary<Guid, Lead> known = [];
 
     /// <summary>Takes the client's lock until the transaction ends.</summary>
-    public Task LockAsync(Guid clientId, CancellationToken stop) =>
-        db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))", stop);
+    public async Task LockAsync(Guid clientId, CancellationToken stop)
+    {
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))", stop);
+        // What the last chunks added is not in the planner's statistics yet: it would read whole tables where an index is right.
+        await db.Database.ExecuteSqlAsync($"set local enable_seqscan = off; set local enable_hashjoin = off; set local enable_mergejoin = off; set local max_parallel_workers_per_gather = 0", stop);
+    }
 
     /// <summary>Reads who and what is known of these rows.</summary>
     public async Task ReadAsync(Guid clientId, IReadOnlyList<ImportRow> rows, CancellationToken stop)
     {
         var good = rows.Where(r => r.Fault is null).ToList();
-        var values = good.SelectMany(r => r.Mapped!.Keys().Select(k => k.Value)).Distinct().ToArray();
-        var contacts = await db.LeadContacts.Where(c => c.ClientId == clientId && values.Contains(c.Value)).Join(db.Leads, c => c.LeadId, l => l.Id, (c, l) => new { Contact = c, Lead = l }).AsNoTracking().ToListAsync(stop);
-        foreach (var row in contacts)
+        var addresses = good.SelectMany(r => r.Mapped!.Keys()).Distinct().Select(k => (clientId, k)).ToList();
+        foreach (var (contact, found) in await db.KnownAsync(addresses, tracked: false, stop))
         {
-            if (!known.TryGetValue(row.Lead.Id, out var lead)) known[row.Lead.Id] = lead = row.Lead;
-            byContact[new(row.Contact.Kind, row.Contact.Value)] = lead;
+            if (!known.TryGetValue(found.Id, out var lead)) known[found.Id] = lead = found;
+            byContact[new(contact.Kind, contact.Value)] = lead;
         }
 
         var forms = good.Select(r => r.FormId!.Value).Distinct().ToArray();
         var ownIds = good.Select(r => r.Payload.OwnId).OfType<string>().Distinct().ToArray();
         if (ownIds.Length > 0)
         {
-            foreach (var sent in await db.Submissions.AsNoTracking().Where(s => forms.Contains(s.FormId) && s.LeadId != null && ownIds.Contains(s.OwnId!)).ToListAsync(stop)) Of(sent.FormId, sent.OwnId!).Add(sent);
+            foreach (var sent in await db.Submissions.IgnoreQueryFilters().AsNoTracking().Where(s => forms.Contains(s.FormId) && s.LeadId != null && ownIds.Contains(s.OwnId!)).ToListAsync(stop)) Of(sent.FormId, sent.OwnId!).Add(sent);
         }
 
-        var dedupe = good.Select(KeyOf).ToArray();
-        foreach (var row in await db.Submissions.AsNoTracking().Where(s => forms.Contains(s.FormId) && dedupe.Contains(s.DedupeKey)).Select(s => new { s.FormId, s.DedupeKey }).ToListAsync(stop)) keys.Add((row.FormId, Convert.ToHexString(row.DedupeKey)));
+        var (ofForms, dedupe) = (good.Select(r => r.FormId!.Value).ToArray(), good.Select(r => r.DedupeKey).ToArray());
+        var there = db.Submissions.FromSql($"""
+            select s.* from unnest({ofForms}, {dedupe}) as k(form_id, dedupe_key) join submissions s on s.form_id = k.form_id and s.dedupe_key = k.dedupe_key
+            """);
+        foreach (var row in await there.Select(s => new { s.FormId, s.DedupeKey }).ToListAsync(stop)) keys.Add((row.FormId, Convert.ToHexString(row.DedupeKey)));
     }
 
     /// <summary>What a row becomes, and the lead it is of. Later rows know of it.</summary>
     public async ValueTask<(RowOutcome Outcome, Lead? Lead, IReadOnlyList<ContactKey> NewKeys)> DecideAsync(ImportRow row, Func<Lead> make)
     {
         if (row.Fault is not null) return (RowOutcome.Bad, null, []);
-        if (!keys.Add((row.FormId!.Value, Convert.ToHexString(KeyOf(row))))) return (RowOutcome.Double, null, []);
+        if (!keys.Add((row.FormId!.Value, Convert.ToHexString(row.DedupeKey)))) return (RowOutcome.Double, null, []);
         Lead? edited = null;
         if (row.Payload.OwnId is { } ownId)
         {
@@ -109,16 +112,6 @@ public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
     {
         if (!byOwnId.TryGetValue((form, ownId), out var list)) byOwnId[(form, ownId)] = list = [];
         return list;
-    }
-
-    /// <summary>As the door makes it where there is an own id; else the content alone: the same row of the same file is the same, whenever.</summary>
-    public static byte[] KeyOf(ImportRow row)
-    {
-        var key = new byte[24];
-        if (row.Payload.OwnId is { } id) SHA256.HashData(Encoding.UTF8.GetBytes(id)).AsSpan(0, 8).CopyTo(key);
-        else BinaryPrimitives.WriteInt64BigEndian(key, long.MaxValue);
-        row.Payload.Digest(row.Raw).AsSpan(0, 16).CopyTo(key.AsSpan(8));
-        return key;
     }
 }
 
@@ -157,7 +150,7 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, string 
         var submission = new Submission
         {
             Id = Guid.CreateVersion7(now.ToDateTimeOffset()), ClientId = client.Id, FormId = row.FormId!.Value, ReceivedAt = now, ContentType = "application/json", Raw = row.Raw, OwnId = row.Payload.OwnId,
-            DedupeKey = ImportChunkRun.KeyOf(row), Status = SubmissionStatus.Processed, DueAt = now, LeadId = lead.Id, SentAt = row.Payload.SentAt, Quiet = true, ImportId = import.Id, Envelope = Via,
+            DedupeKey = row.DedupeKey, Status = SubmissionStatus.Processed, DueAt = now, LeadId = lead.Id, SentAt = row.Payload.SentAt, Quiet = true, ImportId = import.Id, Envelope = Via,
         };
         added.Add(submission);
         added.Add(new StoryEvent

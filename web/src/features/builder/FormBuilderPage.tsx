@@ -85,7 +85,11 @@ function Builder({ whole }: { whole: Schemas["DesignWhole"] }) {
         <Button look="soft" asChild>
           <Link to={withClient(`/sources/${whole.formId}`, chosen?.key)}>What came, and what to paste</Link>
         </Button>
-        <Button look="primary" disabled={publish.isPending || faults.length > 0} onClick={() => void publishNow().catch(() => undefined)}>
+        <Button
+          look="primary"
+          disabled={publish.isPending || faults.length > 0 || (whole.publishedAt !== null && !whole.changed && !dirty)}
+          onClick={() => void publishNow().catch(() => undefined)}
+        >
           {faults.length > 0 ? `${faults.length} missing` : "Publish"}
         </Button>
       </PageHead>

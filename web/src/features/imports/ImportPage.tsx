@@ -170,8 +170,9 @@ function Preview({ preview, columns }: { preview: Schemas["ImportPreview"]; colu
   return (
     <Box mb="6">
       <Box fontSize="16px" mb="2">
-        Of {preview.whole ? `${many(preview.of)} rows` : `the first ${many(preview.of)} rows`}: <b>{many(preview.newLeads)}</b> new leads,{" "}
-        <b>{many(preview.updates)}</b> updates, <b>{many(preview.doubles)}</b> here already, <b>{many(preview.badRows)}</b> not readable.
+        Of {preview.whole ? `${many(preview.of)} rows` : `the first ${many(preview.of)} rows`}: <b>{many(preview.newLeads)}</b> new{" "}
+        {preview.newLeads === 1 ? "lead" : "leads"}, <b>{many(preview.updates)}</b> {preview.updates === 1 ? "update" : "updates"},{" "}
+        <b>{many(preview.doubles)}</b> here already, <b>{many(preview.badRows)}</b> not readable.
       </Box>
       <Box overflowX="auto">
         <chakra.table fontSize="13px" borderCollapse="collapse" width="full">
@@ -190,7 +191,7 @@ function Preview({ preview, columns }: { preview: Schemas["ImportPreview"]; colu
                 <chakra.td fontFamily="mono" pr="3" py="5px">
                   {r.row}
                 </chakra.td>
-                <chakra.td pr="3" minW="150px">
+                <chakra.td pr="3" minW="150px" width="260px">
                   <State of={outcomeWords[r.outcome].of}>{outcomeWords[r.outcome].word}</State>
                   {r.reason && (
                     <Box color={r.outcome === "bad" ? "cinder" : "ink2"} fontSize="12px">

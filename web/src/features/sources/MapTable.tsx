@@ -93,6 +93,13 @@ export function MapTable({ whole, given, may, zone, now }: MapTableProps) {
                         py="0"
                         fontSize="14px"
                         minW="150px"
+                        fontWeight={600}
+                        borderColor="transparent"
+                        borderBottomColor="line"
+                        borderRadius="0"
+                        bg="transparent"
+                        px="1"
+                        _hover={{ borderColor: "slate" }}
                         value={of(f).replaceAll("_", " ")}
                         onFocus={(e) => e.target.select()}
                         onChange={(e) => setTargets((t) => ({ ...t, [f.name]: e.target.value }))}

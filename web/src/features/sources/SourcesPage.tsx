@@ -42,6 +42,7 @@ export function SourcesPage() {
           .
         </Empty>
       )}
+      {rows.length > 0 && <Captions />}
       {rows.map((source) => (
         <SourceBlock key={source.id} source={source} showClient={!chosen && person.clients.length > 1} clientKey={chosen?.key} />
       ))}
@@ -50,6 +51,26 @@ export function SourcesPage() {
 }
 
 const columns = { base: "1fr auto", md: "minmax(180px, 1.6fr) 110px 96px 160px minmax(150px, 1fr)" };
+
+const captions = ["", "fourteen days", "the last one", "under way", ""];
+
+/** What the columns of the lines below are. */
+const Captions = () => (
+  <Box
+    display={{ base: "none", md: "grid" }}
+    gridTemplateColumns={columns}
+    columnGap="4"
+    fontSize="13px"
+    color="ink2"
+    aria-hidden="true"
+    mb="-5px"
+  >
+    {captions.map((c, i) => (
+      // biome-ignore lint/suspicious/noArrayIndexKey: a column is its place
+      <Box key={i}>{c}</Box>
+    ))}
+  </Box>
+);
 
 function SourceBlock({
   source,

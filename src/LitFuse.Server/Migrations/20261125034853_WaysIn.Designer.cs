@@ -13,7 +13,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace LitFuse.Server.Migrations
 {
     [DbContext(typeof(AppDb))]
-    [Migration("20261125031422_WaysIn")]
+    [Migration("20261125034853_WaysIn")]
     partial class WaysIn
     {
         /// <inheritdoc />
@@ -1884,16 +1884,6 @@ namespace LitFuse.Server.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_lead_contacts_leads_lead_id");
-                });
-
-            modelBuilder.Entity("LitFuse.Server.Features.Leads.StoryEvent", b =>
-                {
-                    b.HasOne("LitFuse.Server.Features.Leads.Lead", null)
-                        .WithMany()
-                        .HasForeignKey("LeadId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_story_leads_lead_id");
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Form", b =>

@@ -12,6 +12,10 @@ namespace LitFuse.Server.Migrations
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.DropForeignKey(
+                name: "fk_story_leads_lead_id",
+                table: "story");
+
             migrationBuilder.DropIndex(
                 name: "ix_leads_in_the_air",
                 table: "leads");
@@ -800,6 +804,14 @@ namespace LitFuse.Server.Migrations
                 name: "ix_forms_source_id",
                 table: "forms",
                 column: "source_id");
+
+            migrationBuilder.AddForeignKey(
+                name: "fk_story_leads_lead_id",
+                table: "story",
+                column: "lead_id",
+                principalTable: "leads",
+                principalColumn: "id",
+                onDelete: ReferentialAction.Cascade);
         }
     }
 }
