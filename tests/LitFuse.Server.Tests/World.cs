@@ -195,8 +195,16 @@ public class World : IAsyncLifetime
         throw new Xunit.Sdk.XunitException($"There was no {what} within ten seconds.");
     }
 
-    public static Task EventuallyAsync(Func<Task<bool>> holds, string what) =>
-        EventuallyAsync(async () => await holds() ? true : (bool?)null, what);
+    public static async Task EventuallyAsync(Func<Task<bool>> holds, string what, int seconds = 10)
+    {
+        for (var tries = 0; tries < seconds * 50; tries++)
+        {
+            if (await holds()) return;
+            await Task.Delay(20);
+        }
+
+        throw new Xunit.Sdk.XunitException($"There was no {what} within {seconds} seconds.");
+    }
 
     /// <summary>Runs with a scope that sees every client.</summary>
     public async Task<T> InsideAsync<T>(Func<IServiceProvider, Task<T>> use)

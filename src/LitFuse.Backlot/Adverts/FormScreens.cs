@@ -22,9 +22,11 @@ public sealed record FormDesk(
         at.MapGet("fill/{id}", (string id) => Forms.Find(id) is { Archived: false } form ? Paper.Page(form.Title, Fill(form)) : Results.NotFound());
         at.MapPost("fill/{id}", (string id, [FromForm] IFormCollection given) => Forms.Find(id) is { Archived: false } form ? Take(form, given) : Results.NotFound());
         at.MapPost("make", ([FromForm] string place, [FromForm] string title) => Results.Redirect($"/{Service}/forms/{Forms.Make(place, title).Id}"));
-        at.MapPost("forms/{id}/{act}", (string id, string act, [FromForm] IFormCollection given) =>
+        at.MapPost("forms/{id}/{act}", async (string id, string act, HttpContext http) =>
         {
             if (Forms.Find(id) is not { } form) return Results.NotFound();
+            // A form of a button alone has an empty body, which no binding takes.
+            var given = http.Request.HasFormContentType ? await http.Request.ReadFormAsync() : FormCollection.Empty;
             var after = Change(form, act, given);
             return after is null ? Results.BadRequest() : Results.Redirect($"/{Service}/forms/{after.Id}");
         });

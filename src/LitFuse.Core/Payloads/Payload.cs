@@ -35,6 +35,9 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
 
     private const int DeepestNesting = 16;
 
+    /// <summary>Said of JSON that is no text.</summary>
+    public const string CutCharacter = "a text in it is cut in the middle of a character (half of a surrogate pair)";
+
     private static readonly Dictionary<string, string> NoSigns = new(StringComparer.Ordinal);
 
     /// <summary>When the person pressed, by the sender's clock.</summary>
@@ -54,7 +57,10 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
         field is "referrer" or "landing_path" or "pages_seen" or "page" || field.EndsWith("url", StringComparison.OrdinalIgnoreCase) || field.EndsWith("website", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>A body that cannot be read.</summary>
-    public static Payload Bad(string reason) => new([], null, reason);
+    public static Payload Bad(string reason) => new([], null, Plain(reason));
+
+    /// <summary>A text without what no database keeps.</summary>
+    public static string Plain(string text) => text.Contains('\0', StringComparison.Ordinal) ? text.Replace("\0", "", StringComparison.Ordinal) : text;
 
     /// <summary>
     /// Reads a JSON object. Nested objects become dotted names, lists of plain values are joined with commas, and
@@ -80,7 +86,15 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
             }
 
             var pairs = new List<Answer>();
-            Flatten("", document.RootElement, pairs);
+            try
+            {
+                Flatten("", document.RootElement, pairs);
+            }
+            catch (InvalidOperationException)
+            {
+                return Bad(CutCharacter);
+            }
+
             return FromAnswers(pairs);
         }
     }
@@ -105,14 +119,14 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
 
             if (field == "id")
             {
-                ownId = value.Trim() is { Length: > 0 and <= LongestOwnId } id ? id : ownId;
+                ownId = Plain(value).Trim() is { Length: > 0 and <= LongestOwnId } id ? id : ownId;
                 continue;
             }
 
             if (string.IsNullOrWhiteSpace(field)) continue;
-            var clean = value.Replace("\0", "", StringComparison.Ordinal).Trim();
+            var clean = Plain(value).Trim();
             var at = answers.FindIndex(a => a.Field == field);
-            if (at < 0) answers.Add(new Answer(field.Replace("\0", "", StringComparison.Ordinal), clean));
+            if (at < 0) answers.Add(new Answer(Plain(field), clean));
             else if (clean.Length > 0) answers[at] = answers[at] with { Value = answers[at].Value.Length == 0 ? clean : answers[at].Value + ", " + clean };
         }
 

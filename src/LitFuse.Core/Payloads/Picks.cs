@@ -40,7 +40,15 @@ public static class Picks
             {
                 if (Parse(pick.Path) is not { } steps) continue;
                 var found = new List<string>();
-                Walk(document.RootElement, steps, 0, found);
+                try
+                {
+                    Walk(document.RootElement, steps, 0, found);
+                }
+                catch (InvalidOperationException)
+                {
+                    return Payload.Bad(Payload.CutCharacter);
+                }
+
                 if (found.Count > 0) answers.Add(new(pick.Field, string.Join(", ", found.Where(f => f.Length > 0))));
             }
 
@@ -58,7 +66,7 @@ public static class Picks
             List("$", document.RootElement, paths);
             return paths;
         }
-        catch (JsonException)
+        catch (Exception e) when (e is JsonException or InvalidOperationException)
         {
             return [];
         }

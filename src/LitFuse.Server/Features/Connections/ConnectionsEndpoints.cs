@@ -64,11 +64,10 @@ public static class ConnectionsEndpoints
     {
         var connection = await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop);
         if (connection is null) return Problems.NotThere.Because("There is no such connection for you.");
-        var sources = await db.Sources.Where(s => s.ConnectionId == connectionId).ToListAsync(stop);
-        var forms = await db.Forms.Where(f => sources.Select(s => s.Id).Contains(f.SourceId) && f.State != FormState.Offered).Select(f => f.Name).ToListAsync(stop);
+        var ids = await db.Sources.Where(s => s.ConnectionId == connectionId).Select(s => s.Id).ToListAsync(stop);
+        var forms = await db.Forms.Where(f => ids.Contains(f.SourceId) && f.State != FormState.Offered).Select(f => f.Name).ToListAsync(stop);
         if (forms.Count > 0) return Problems.StillUsed.Because($"These forms are fetched through it: {string.Join(", ", forms)}.");
         if (await db.Deliveries.AnyAsync(d => d.ConnectionId == connectionId, stop)) return Problems.StillUsed.Because("Deliveries went through it, and their record names it.");
-        var ids = sources.ConvertAll(s => s.Id);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await db.SourceNotices.Where(n => ids.Contains(n.SourceId)).ExecuteDeleteAsync(stop);
         await db.Forms.Where(f => ids.Contains(f.SourceId)).ExecuteDeleteAsync(stop);

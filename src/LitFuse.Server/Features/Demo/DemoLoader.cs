@@ -144,9 +144,11 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
             Key = keyed || network is not null ? $"{client.Client.Key}-{kind}" : null,
             Secret = keyed ? secrets.Seal($"backlot-demo-{client.Client.Key}-{kind}") : network is not null ? secrets.Seal(Keys.Secret()) : null,
             Places = [.. PlacesOf(client.Client.Key, kind)],
-            DailyFile = kind == "lanternfind" ? $"{settings.BacklotUrl}/lanternfind/file/la-{client.Client.Key}/{{date}}.csv" : null, DailyFileDueAt = null, MadeAt = now - Duration.FromDays(Days + 1),
+            DailyFile = kind == "lanternfind" ? DailyFileOf(client.Client.Key) : null, DailyFileDueAt = null, MadeAt = now - Duration.FromDays(Days + 1),
         };
     }
+
+    private string DailyFileOf(string client) => $"{settings.BacklotUrl}/lanternfind/file/la-{client}/{{date}}.csv";
 
     private static IEnumerable<ChosenPlace> PlacesOf(string client, string kind) => (client, kind) switch
     {
@@ -223,6 +225,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
     {
         foreach (var connection in await db.Connections.ToListAsync(stop)) connection.BaseUrl = settings.BacklotUrl + "/";
         foreach (var form in await db.Forms.Where(f => f.Key.StartsWith("brackenwheel-")).ToListAsync(stop)) Address(form);
+        foreach (var source in await db.Sources.Where(s => s.DailyFile != null && s.Key != null).ToListAsync(stop)) source.DailyFile = DailyFileOf(source.Key!.Replace("-lanternfind", "", StringComparison.Ordinal));
         // It forgets who listens when it stops.
         foreach (var source in await db.Sources.Where(s => s.ConnectionId != null).ToListAsync(stop)) source.LookDueAt = time.Now();
         await db.SaveChangesAsync(stop);

@@ -85,19 +85,34 @@ public static class RawBody
 
     private static string Text(ReadOnlySpan<byte> bytes, string? charset)
     {
-        if (string.IsNullOrEmpty(charset) || charset.Equals("utf-8", StringComparison.OrdinalIgnoreCase))
+        if (string.IsNullOrEmpty(charset) || charset.Trim('"').Equals("utf-8", StringComparison.OrdinalIgnoreCase))
         {
             if (System.Text.Unicode.Utf8.IsValid(bytes)) return Strict.GetString(bytes);
             charset = "windows-1252";
         }
 
-        return Encoding.GetEncoding(charset.Trim('"')).GetString(bytes);
+        return EncodingOf(charset.Trim('"')).GetString(bytes);
     }
+
+    // A charset that is unknown, or that nobody should use any more, is taken for what it most often is.
+    private static Encoding EncodingOf(string charset)
+    {
+        try
+        {
+            return Encoding.GetEncoding(charset);
+        }
+        catch (Exception e) when (e is ArgumentException or NotSupportedException)
+        {
+            return Encoding.GetEncoding("windows-1252");
+        }
+    }
+
+    private static bool Known(string charset) => EncodingOf(charset.Trim('"')).WebName.Equals(charset.Trim('"'), StringComparison.OrdinalIgnoreCase);
 
     private static ReadOnlyMemory<byte> Utf8(ReadOnlyMemory<byte> body, string? charset)
     {
         var utf8 = string.IsNullOrEmpty(charset) || charset.Trim('"').Equals("utf-8", StringComparison.OrdinalIgnoreCase);
-        if (utf8 && System.Text.Unicode.Utf8.IsValid(body.Span)) return body.Span.StartsWith("\uFEFF"u8) ? body[3..] : body;
+        if ((utf8 || !Known(charset!)) && System.Text.Unicode.Utf8.IsValid(body.Span)) return body.Span.StartsWith("\uFEFF"u8) ? body[3..] : body;
         return Strict.GetBytes(Text(body.Span, charset).TrimStart('\uFEFF'));
     }
 

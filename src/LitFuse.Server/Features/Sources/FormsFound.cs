@@ -17,7 +17,7 @@ public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory direct
     /// <summary>The form of a source that <paramref name="sent"/> names; it is made where nobody has heard of it.</summary>
     public async Task<FormAddress> OfAsync(SourceAddress source, SentForm? sent, ReadOnlyMemory<byte> raw, CancellationToken stop)
     {
-        var named = sent ?? Nameless;
+        var named = sent is null ? Nameless : new SentForm(Payload.Plain(sent.Id), Payload.Plain(sent.Name));
         if (source.Forms.TryGetValue(named.Id, out var known)) return known;
         await using (var scope = scopes.CreateAsyncScope())
         {

@@ -27,16 +27,30 @@ public sealed class FormbenchKind : SourceKind
     /// <inheritdoc />
     public override async ValueTask<Payload> ReadAsync(IReadOnlyList<Pick> picks, string contentType, ReadOnlyMemory<byte> raw)
     {
-        if (NetworkBodies.Read<BenchEntry>(raw) is not { Pages: { } pages } entry) return await base.ReadAsync(picks, contentType, raw);
+        if (Read(raw) is not ({ } entry, { } fields)) return await base.ReadAsync(picks, contentType, raw);
         var answers = new List<Answer>();
-        foreach (var field in pages.SelectMany(p => p.Fields)) Payload.Flatten(field.Ref, field.Value, answers);
-        answers.AddRange((entry.Carried ?? []).Select(c => new Answer(c.Key, c.Value)));
-        return Payload.FromAnswers(answers) with { OwnId = entry.Entry, SentAt = entry.Finished, Form = entry.Form is { Id.Length: > 0 and <= 100 } form ? new(form.Id, form.Title) : null };
+        try
+        {
+            foreach (var field in fields) Payload.Flatten(field.Ref, field.Value, answers);
+        }
+        catch (InvalidOperationException)
+        {
+            return Payload.Bad(Payload.CutCharacter);
+        }
+
+        answers.AddRange((entry.Carried ?? []).Select(c => new Answer(c.Key, c.Value ?? "")));
+        return Payload.FromAnswers(answers) with { OwnId = entry.Entry, SentAt = entry.Finished, Form = entry.Form is { Id.Length: > 0 and <= 100 } form ? new(form.Id, string.IsNullOrEmpty(form.Title) ? form.Id : form.Title) : null };
     }
 
     /// <inheritdoc />
     public override IReadOnlyList<FormField> Learn(ReadOnlyMemory<byte> raw) =>
-        [.. NetworkBodies.Read<BenchEntry>(raw)?.Pages?.SelectMany(p => p.Fields).DistinctBy(f => f.Ref).Select(f => new FormField(f.Ref, f.Label, TypeOf(f.Type), false, [], Means(f.Type))) ?? []];
+        [.. Read(raw).Fields?.DistinctBy(f => f.Ref).Select(f => new FormField(f.Ref, f.Label ?? f.Ref, TypeOf(f.Type), false, [], Means(f.Type))) ?? []];
+
+    private static (BenchEntry? Entry, IReadOnlyList<BenchField>? Fields) Read(ReadOnlyMemory<byte> raw)
+    {
+        var entry = NetworkBodies.Read<BenchEntry>(raw);
+        return (entry, entry?.Pages is null ? null : [.. entry.Pages.Where(p => p?.Fields is not null).SelectMany(p => p.Fields).Where(f => f is { Ref: not null, Value.ValueKind: not JsonValueKind.Undefined })]);
+    }
 
     private static FormFieldType TypeOf(string type) => type switch
     {

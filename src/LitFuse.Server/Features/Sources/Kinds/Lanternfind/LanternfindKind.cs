@@ -37,7 +37,7 @@ public sealed class LanternfindKind : SourceKind
     /// <inheritdoc />
     public override async ValueTask<Payload> ReadAsync(IReadOnlyList<Pick> picks, string contentType, ReadOnlyMemory<byte> raw)
     {
-        if (NetworkBodies.Read<LanternPush>(raw) is not { Columns: { } columns } push) return await base.ReadAsync(picks, contentType, raw);
+        if (Read(raw) is not ({ } push, { } columns)) return await base.ReadAsync(picks, contentType, raw);
         var answers = columns.Select(c => new Answer(c.Key, c.Value)).ToList();
         if (push.Campaign is { Length: > 0 } campaign) answers.Add(new("campaign", campaign));
         if (push.Click is { Length: > 0 } click) answers.Add(new("click_id", click));
@@ -49,8 +49,8 @@ public sealed class LanternfindKind : SourceKind
 
     /// <inheritdoc />
     public override IReadOnlyList<FormField> Learn(ReadOnlyMemory<byte> raw) =>
-        [.. NetworkBodies.Read<LanternPush>(raw)?.Columns?.DistinctBy(c => c.Key).Select(c => new FormField(
-            c.Key, c.Column, c.Key switch { "email" => FormFieldType.Email, "phone" => FormFieldType.Phone, _ => FormFieldType.Text }, false, [], Standard.GetValueOrDefault(c.Key))) ?? []];
+        [.. Read(raw).Columns?.DistinctBy(c => c.Key).Select(c => new FormField(
+            c.Key, c.Column ?? c.Key, c.Key switch { "email" => FormFieldType.Email, "phone" => FormFieldType.Phone, _ => FormFieldType.Text }, false, [], Standard.GetValueOrDefault(c.Key))) ?? []];
 
     /// <inheritdoc />
     public override ReadOnlyMemory<byte> OfRow(IReadOnlyDictionary<string, string> row)
@@ -63,6 +63,12 @@ public sealed class LanternfindKind : SourceKind
     }
 
     private static readonly HashSet<string> Others = new(StringComparer.Ordinal) { "submission", "asset", "asset_name", "pressed_at", "campaign", "click" };
+
+    private static (LanternPush? Push, IReadOnlyList<LanternColumn>? Columns) Read(ReadOnlyMemory<byte> raw)
+    {
+        var push = NetworkBodies.Read<LanternPush>(raw);
+        return (push, push?.Columns is null ? null : [.. push.Columns.Where(c => c is { Key: not null, Value: not null })]);
+    }
 
     private static string Shown(string key) => key.Length > 4 ? key[..4] + "…" : "…";
 

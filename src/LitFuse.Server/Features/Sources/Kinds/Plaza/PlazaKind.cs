@@ -74,8 +74,8 @@ public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork
     public override async ValueTask<Payload> ReadAsync(IReadOnlyList<Pick> picks, string contentType, ReadOnlyMemory<byte> raw)
     {
         if (NetworkBodies.Read<PlazaLead>(raw) is not { Answers: { } answers } lead) return await base.ReadAsync(picks, contentType, raw);
-        var read = answers.Select(a => new Answer(a.Ask, string.Join(", ", a.Said))).ToList();
-        if (lead.Ad is { } ad) read.AddRange([new("campaign", ad.Campaign), new("ad", ad.Name)]);
+        var read = answers.Where(a => a is { Ask: not null, Said: not null }).Select(a => new Answer(a.Ask, string.Join(", ", a.Said))).ToList();
+        if (lead.Ad is { Campaign: { } campaign, Name: { } name }) read.AddRange([new("campaign", campaign), new("ad", name)]);
         return Payload.FromAnswers(read) with { OwnId = lead.Lead, SentAt = lead.Sent, Test = lead.Test };
     }
 

@@ -67,8 +67,8 @@ public sealed class TradehallKind(NetworkHttp http) : SourceKind, IPolledNetwork
     public override async ValueTask<Payload> ReadAsync(IReadOnlyList<Pick> picks, string contentType, ReadOnlyMemory<byte> raw)
     {
         if (NetworkBodies.Read<TradehallResponse>(raw) is not { Profile: { } profile } response) return await base.ReadAsync(picks, contentType, raw);
-        var answers = profile.Concat(response.Questions ?? []).Concat(response.Hidden ?? []).Select(p => new Answer(p.Key, p.Value)).ToList();
-        if (response.Event is { } meeting) answers.AddRange([new("event", meeting.Title), new("event_starts", meeting.Starts)]);
+        var answers = profile.Concat(response.Questions ?? []).Concat(response.Hidden ?? []).Select(p => new Answer(p.Key, p.Value ?? "")).ToList();
+        if (response.Event is { Title: { } title, Starts: { } starts }) answers.AddRange([new("event", title), new("event_starts", starts)]);
         return Payload.FromAnswers(answers) with { OwnId = response.Response, SentAt = response.SubmittedAt, Test = response.Trial };
     }
 
