@@ -96,7 +96,7 @@ public static class DesignFaults
         if (design.EndingIfKnown is { } known) OfEnding("endingIfKnown", known, faults);
         for (var i = 0; i < design.Hosts.Count; i++)
         {
-            if (Uri.CheckHostName(design.Hosts[i].Split(':')[0]) == UriHostNameType.Unknown) faults.Add(new($"hosts.{i}", $"“{design.Hosts[i]}” is not a host name.", "Write it as in rides.example.com, without https:// and path."));
+            if (design.Hosts[i].Contains('/', StringComparison.Ordinal) || Uri.CheckHostName(design.Hosts[i].Split(':')[0]) == UriHostNameType.Unknown) faults.Add(new($"hosts.{i}", $"“{design.Hosts[i]}” is not a host name.", "Write it as in rides.example.com, without https:// and path."));
         }
 
         if (string.IsNullOrWhiteSpace(design.SendWords)) faults.Add(new("sendWords", "The button has no words.", "Write what it does, such as Send."));

@@ -53,7 +53,7 @@ public static class MadeUpAnswers
     private static string PhoneOf(string country, Random chance) => country switch
     {
         "CA" or "US" => string.Create(CultureInfo.InvariantCulture, $"+1 416 555 01{chance.Next(0, 100):00}"),
-        "IE" => string.Create(CultureInfo.InvariantCulture, $"+353 20 91{chance.Next(4000, 10_000)}"),
+        "IE" => string.Create(CultureInfo.InvariantCulture, $"+353 20 91{chance.Next(0, 10)} {chance.Next(0, 10_000):0000}"),
         _ => string.Create(CultureInfo.InvariantCulture, $"+44 7700 900{chance.Next(0, 1000):000}"),
     };
 
