@@ -70,7 +70,9 @@ test.describe("from the person's form to the Watch", () => {
     await page.getByLabel("First name").fill("Ines");
     await page.getByLabel("Last name").fill(sent.name.slice("Ines ".length));
     await page.getByLabel("Email").fill(sent.email);
-    await page.getByLabel("A picture of your yard").setInputFiles({ name: "yard.png", mimeType: "image/png", buffer: Buffer.alloc(400_000) });
+    await page
+      .getByLabel("A picture of your yard")
+      .setInputFiles({ name: "yard.png", mimeType: "image/png", buffer: Buffer.alloc(400_000) });
     await page.getByRole("button", { name: "Ask" }).click();
     await page.waitForURL(/thank-you/);
 
@@ -235,7 +237,9 @@ test("fields of a hook are picked with the mouse, and what waited becomes a lead
   await mine.getByLabel("A new hook, called").fill("Bookings");
   await mine.getByRole("button", { name: "Make it" }).click();
   const address = await mine.getByRole("group", { name: "Text as it is" }).first().textContent();
-  await request.post(address ?? "", { data: { guest: { label: who.name, mail: { "e-mail": who.email } }, rows: [{ sku: "A1" }, { sku: "B2" }] } });
+  await request.post(address ?? "", {
+    data: { guest: { label: who.name, mail: { "e-mail": who.email } }, rows: [{ sku: "A1" }, { sku: "B2" }] },
+  });
   await mine.getByRole("button", { name: /\$\.guest\.label/ }).click();
   await mine.getByLabel("$.guest.label is").fill("full_name");
   await mine.getByRole("button", { name: /e-mail/ }).click();
@@ -274,6 +278,7 @@ test("a file is imported with doubles, another is cancelled, and both are undone
   const long = ["Name,Email", ...Array.from({ length: 40_000 }, (_, i) => `Maren Long,${i}.${who.email}`)].join("\n");
   await choose("long.csv", long);
   await mine.getByRole("button", { name: "Import it" }).click();
+  await expect(mine.getByText(/^[1-9][0-9,]* rows in/)).toBeVisible();
   await mine.getByRole("button", { name: "Cancel" }).click();
   await expect(mine.getByText("cancelled", { exact: true })).toBeVisible();
   await mine.getByRole("button", { name: "Undo the import" }).click();

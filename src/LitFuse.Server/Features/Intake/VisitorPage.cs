@@ -19,7 +19,7 @@ public static class VisitorPage
     public static Task WriteAsync(HttpContext http, string title, string body, string formAction, bool script = false)
     {
         http.Response.ContentType = "text/html; charset=utf-8";
-        http.Response.Headers.ContentSecurityPolicy = $"default-src 'none'; style-src 'unsafe-inline'; img-src 'self'; {(script ? "script-src 'self'; connect-src 'self'; " : "")}base-uri 'none'; form-action {formAction}; frame-ancestors 'none'";
+        http.Response.Headers.ContentSecurityPolicy = $"default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; {(script ? "script-src 'self'; connect-src 'self'; " : "")}base-uri 'none'; form-action {formAction}; frame-ancestors 'none'";
         return http.Response.WriteAsync($$"""
             <!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><meta name="referrer" content="strict-origin-when-cross-origin">
             <title>{{WebUtility.HtmlEncode(title)}}</title><link rel="icon" href="data:,">
