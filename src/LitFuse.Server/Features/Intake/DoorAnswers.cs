@@ -61,7 +61,7 @@ public static class DoorAnswers
         await VisitorPage.WriteAsync(http, kind.Status, said, then, null);
     }
 
-    private static bool IsBrowser(HttpContext http) => http.Request.Headers.Accept.ToString().Contains("text/html", StringComparison.OrdinalIgnoreCase);
+    internal static bool IsBrowser(HttpContext http) => http.Request.Headers.Accept.ToString().Contains("text/html", StringComparison.OrdinalIgnoreCase);
 }
 
 /// <summary>Generated JSON for the hot path.</summary>

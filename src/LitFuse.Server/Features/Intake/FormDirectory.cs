@@ -10,7 +10,11 @@ namespace LitFuse.Server.Features.Intake;
 
 /// <summary>What intake needs to know of a form before it answers.</summary>
 public sealed record FormAddress(
-    Guid FormId, Guid ClientId, Guid SourceId, string Key, string Name, string? ThankYouUrl, string? PageUrl, SourceKind Kind, OpenProof? Proof, IReadOnlyList<Pick> Picks, FormDesign? Design);
+    Guid FormId, Guid ClientId, Guid SourceId, string Key, string Name, string? ThankYouUrl, string? PageUrl, SourceKind Kind, OpenProof? Proof, IReadOnlyList<Pick> Picks, FormDesign? Design)
+{
+    /// <summary>Its source.</summary>
+    public SourceAddress Source { get; internal set; } = null!;
+}
 
 /// <summary>An address that takes all forms of one source.</summary>
 /// <param name="Secret">What its sender must show.</param>
@@ -29,7 +33,12 @@ public sealed class FormDirectory(NpgsqlDataSource database, SourceKinds kinds, 
     private volatile Snapshot known = new(new Dictionary<string, FormAddress>(StringComparer.Ordinal), new Dictionary<string, SourceAddress>(StringComparer.Ordinal), new Dictionary<Guid, SourceAddress>(), DateTimeOffset.MinValue);
 
     /// <summary>The form with this key, or <c>null</c>.</summary>
-    public ValueTask<FormAddress?> FindAsync(string key, CancellationToken stop) => AskAsync(s => s.Forms.GetValueOrDefault(key), stop);
+    public ValueTask<FormAddress?> FindAsync(string key, CancellationToken stop)
+    {
+        // The usual case, without anything made for it.
+        var now = known;
+        return now.Forms.TryGetValue(key, out var form) && time.GetUtcNow() - now.ReadAt < Stale ? new(form) : AskAsync(s => s.Forms.GetValueOrDefault(key), stop);
+    }
 
     /// <summary>The source with this key, or <c>null</c>.</summary>
     public ValueTask<SourceAddress?> SourceAsync(string key, CancellationToken stop) => AskAsync(s => s.Sources.GetValueOrDefault(key), stop);
@@ -108,10 +117,12 @@ public sealed class FormDirectory(NpgsqlDataSource database, SourceKinds kinds, 
         var bySource = forms.Where(f => f.External is not null).ToLookup(f => f.Form.SourceId);
         var addresses = sources.ConvertAll(s => new SourceAddress(
             s.Id, s.ClientId, s.Key ?? "", kinds.Of(s.Kind), s.Secret is null ? null : secrets.Open(s.Secret), bySource[s.Id].ToDictionary(f => f.External!, f => f.Form, StringComparer.Ordinal)));
+        var byId = addresses.ToDictionary(a => a.SourceId);
+        foreach (var (form, _) in forms) form.Source = byId[form.SourceId];
         return new(
             forms.ToDictionary(f => f.Form.Key, f => f.Form, StringComparer.Ordinal),
             addresses.Where(a => a.Key.Length > 0).ToDictionary(a => a.Key, StringComparer.Ordinal),
-            addresses.ToDictionary(a => a.SourceId),
+            byId,
             time.GetUtcNow());
     }
 

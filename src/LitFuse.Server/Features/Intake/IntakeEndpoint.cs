@@ -62,7 +62,7 @@ public static class IntakeEndpoint
         try
         {
             form = await door.Forms.FindAsync(key, http.RequestAborted);
-            source = form is null ? await door.Forms.SourceAsync(key, http.RequestAborted) : await door.Forms.SourceAsync(form.SourceId, http.RequestAborted);
+            source = form is null ? await door.Forms.SourceAsync(key, http.RequestAborted) : form.Source;
         }
         catch (Npgsql.NpgsqlException)
         {
@@ -111,7 +111,7 @@ public static class IntakeEndpoint
             var ending = await door.Endings.ChooseAsync(form, payload, http.RequestAborted);
             var stored = await StoreAsync(http, "door", form, contentType, raw, payload, from, door);
             if (form.Design is not null && !stored.Double) door.Counts.Count(form.ClientId, form.FormId, FormCount.Send);
-            await DoorAnswers.AcknowledgeAsync(http, form, ending, stored, form.Design?.AmendLink == true ? door.Amends.For(form, stored.Receipt) : null);
+            await DoorAnswers.AcknowledgeAsync(http, form, ending, stored, HandsOutAmendLink(http, form, payload) ? door.Amends.For(form, stored.Receipt) : null);
         }
         catch (IntakeFullException)
         {
@@ -122,6 +122,10 @@ public static class IntakeEndpoint
             await DoorAnswers.RefuseAsync(http, Problems.IsDatabaseDown(e) || e is OperationCanceledException ? Problems.DatabaseDown : Problems.Broken, 2);
         }
     }
+
+    // To people who filled in the form, by our script or without; a program has nothing to amend by hand, and signing costs.
+    private static bool HandsOutAmendLink(HttpContext http, FormAddress form, Payload payload) =>
+        form.Design?.AmendLink == true && (payload.Signs.Count > 0 || DoorAnswers.IsBrowser(http));
 
     /// <summary>Queues a submission and waits until it is on disk.</summary>
     internal static Task<Stored> StoreAsync(HttpContext http, string via, FormAddress form, string contentType, byte[] raw, Payload payload, string from, DoorServices door)

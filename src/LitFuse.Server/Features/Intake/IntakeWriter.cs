@@ -68,7 +68,17 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
     // the rest. One statement, so that the insert sees what was committed before the locks were had.
     private const string Lock = "select pg_advisory_xact_lock(k) from unnest($1) k order by k";
 
+    // Most senders tell no time and send no tests: what they do not say is not carried along.
     private const string Insert = """
+        insert into submissions (id, client_id, form_id, received_at, content_type, raw, own_id, dedupe_key, status, reason, attempts, due_at, envelope)
+        select u.id, u.client_id, u.form_id, $9, u.content_type, u.raw, u.own_id, u.dedupe_key,
+               case when u.reason is null then 'received' else 'unreadable' end, u.reason, 0, $9, u.envelope
+        from unnest($1, $2, $3, $4, $5, $6, $7, $8, $10, $12) as u(id, client_id, form_id, content_type, raw, own_id, dedupe_key, reason, earlier_key, envelope)
+        where u.earlier_key is null or not exists (
+            select 1 from submissions s where s.form_id = u.form_id and s.dedupe_key = u.earlier_key and s.received_at > $11)
+        """;
+
+    private const string InsertMore = """
         insert into submissions (id, client_id, form_id, received_at, content_type, raw, own_id, dedupe_key, status, reason, attempts, due_at, envelope, sent_at, test, quiet)
         select u.id, u.client_id, u.form_id, $9, u.content_type, u.raw, u.own_id, u.dedupe_key,
                case when u.reason is null then 'received' else 'unreadable' end, u.reason, 0, $9, u.envelope, u.sent_at, u.test, u.quiet
@@ -77,7 +87,7 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
             select 1 from submissions s where s.form_id = u.form_id and s.dedupe_key = u.earlier_key and s.received_at > $11)
         """;
 
-    private const string UnlessDouble = Insert + " on conflict (form_id, dedupe_key) do nothing";
+    private const string UnlessDouble = " on conflict (form_id, dedupe_key) do nothing";
 
     // After a double so many batches look for more of them.
     private const int WaryFor = 64;
@@ -156,7 +166,8 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
         await using var connection = await database.OpenConnectionAsync(stop);
         await using var work = new NpgsqlBatch(connection);
         if (locks.Length > 0) work.BatchCommands.Add(new NpgsqlBatchCommand(Lock) { Parameters = { new() { Value = locks } } });
-        work.BatchCommands.Add(new NpgsqlBatchCommand((wary > 0 ? UnlessDouble : Insert) + " returning id")
+        var more = batch.Exists(a => a.SentAt is not null || a.Test || a.Quiet);
+        var insert = new NpgsqlBatchCommand((more ? InsertMore : Insert) + (wary > 0 ? UnlessDouble : "") + " returning id")
         {
             Parameters =
             {
@@ -172,11 +183,16 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
                 new() { Value = earlier.ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Bytea },
                 new() { Value = now - DoublePress },
                 new() { Value = batch.ConvertAll(a => a.Envelope).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Text },
-                new() { Value = batch.ConvertAll(a => a.SentAt).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.TimestampTz },
-                new() { Value = batch.ConvertAll(a => a.Test).ToArray() },
-                new() { Value = batch.ConvertAll(a => a.Quiet).ToArray() },
             },
-        });
+        };
+        if (more)
+        {
+            insert.Parameters.Add(new() { Value = batch.ConvertAll(a => a.SentAt).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.TimestampTz });
+            insert.Parameters.Add(new() { Value = batch.ConvertAll(a => a.Test).ToArray() });
+            insert.Parameters.Add(new() { Value = batch.ConvertAll(a => a.Quiet).ToArray() });
+        }
+
+        work.BatchCommands.Add(insert);
         work.BatchCommands.Add(new NpgsqlBatchCommand("select pg_notify('litfuse_work', 'submissions')"));
 
         var written = new HashSet<Guid>(batch.Count);

@@ -19,6 +19,7 @@ public static class RawBody
     public static async ValueTask<Payload> ReadAsync(string? contentType, ReadOnlyMemory<byte> body)
     {
         if (body.IsEmpty) return Payload.Bad("the body is empty");
+        if (contentType is "application/json" or "application/json; charset=utf-8" && System.Text.Unicode.Utf8.IsValid(body.Span) && body.Span[0] == '{') return Payload.FromJson(body);
         var type = MediaTypeHeaderValue.TryParse(contentType, out var parsed) ? parsed : null;
         var name = type?.MediaType.Value?.ToLowerInvariant();
         try

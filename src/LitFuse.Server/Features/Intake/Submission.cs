@@ -105,6 +105,31 @@ public sealed record Envelope(
     /// <summary>Reads one that was stored.</summary>
     public static Envelope? Read(string? text) => text is null ? null : System.Text.Json.JsonSerializer.Deserialize<Envelope>(text, Core.CoreJson.Options);
 
-    /// <summary>For storing.</summary>
-    public string Write() => System.Text.Json.JsonSerializer.Serialize(this, Core.CoreJson.Options);
+    /// <summary>For storing. Written by hand: it is made for every submission before it is answered.</summary>
+    public string Write()
+    {
+        var buffer = new System.Buffers.ArrayBufferWriter<byte>(256);
+        using (var json = new System.Text.Json.Utf8JsonWriter(buffer, new() { SkipValidation = true }))
+        {
+            json.WriteStartObject();
+            json.WriteString("via"u8, Via);
+            if (From is not null) json.WriteString("from"u8, From);
+            if (Agent is not null) json.WriteString("agent"u8, Agent);
+            if (Page is not null) json.WriteString("page"u8, Page);
+            if (ToldAt is { } told) json.WriteString("toldAt"u8, NodaTime.Text.InstantPattern.ExtendedIso.Format(told));
+            json.WriteNumber("junk"u8, Junk);
+            if (JunkBecause is not null)
+            {
+                json.WriteStartArray("junkBecause"u8);
+                foreach (var why in JunkBecause) json.WriteStringValue(why);
+                json.WriteEndArray();
+            }
+
+            if (AmendsReceipt is { } amends) json.WriteString("amendsReceipt"u8, amends);
+            if (Person is not null) json.WriteString("person"u8, Person);
+            json.WriteEndObject();
+        }
+
+        return System.Text.Encoding.UTF8.GetString(buffer.WrittenSpan);
+    }
 }
