@@ -30,6 +30,7 @@ const noor = "noor@quillonstreet.example";
 const get = async (page, path) => (await page.request.get(base + path)).json();
 const fuseOf = async (page) => (await get(page, "/api/fuses?client=brackenwheel")).fuses.find((f) => f.name.startsWith("Test ride")).id;
 const leadOf = async (page, state) => (await get(page, `/api/leads?client=brackenwheel&q=25%2B+plaza&state=${state}`)).items[0] ?? (await get(page, "/api/leads?q=25%2B")).items[0];
+const sourceOf = async (page, kind) => (await get(page, "/api/sources?client=brackenwheel")).sources.find((s) => s.kind === kind).id;
 const settle = async (page) => {
   await page.getByText(/^Fetching /).waitFor({ state: "detached" });
   await page.waitForTimeout(900);
@@ -82,6 +83,30 @@ const views = {
     const page = await signedIn(noor);
     const forms = (await get(page, "/api/forms?client=brackenwheel")).forms;
     await page.goto(`${base}/sources/${forms.find((f) => f.key === "brackenwheel-test-ride").id}`);
+    return page;
+  },
+  source: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/sources/from/${await sourceOf(page, "plaza")}?client=brackenwheel`);
+    return page;
+  },
+  "ways-in": async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/sources/new?client=brackenwheel`);
+    return page;
+  },
+  builder: async () => {
+    const page = await signedIn(noor);
+    const forms = (await get(page, "/api/forms?client=brackenwheel")).forms;
+    await page.goto(`${base}/sources/${forms.find((f) => f.key === "brackenwheel-test-ride").id}/build?client=brackenwheel`);
+    return page;
+  },
+  import: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/sources/new/file?client=brackenwheel`);
+    const text = "Name;E-Mail;Telefon;Größe der Flotte;Datum\nOdalys Fenwick;odalys@example.com;0113 496 0201;4–9;24.11.2026\nJorun Zeller;jorun@example.org;0113 496 0202;25+;24.11.2026\nOdalys Fenwick;odalys@example.com;0113 496 0201;4–9;24.11.2026\nUlric Varga;;;10–24;23.11.2026\n";
+    await page.getByLabel("The file").setInputFiles({ name: "trade fair.csv", mimeType: "text/csv", buffer: Buffer.from(text) });
+    await page.getByText("How it is read").waitFor();
     return page;
   },
   fuses: async () => {

@@ -22,11 +22,11 @@ public enum FormCount
 public sealed class DoorCounts(NpgsqlDataSource database, IServiceScopeFactory scopes, TimeProvider time, ILogger<DoorCounts> log) : BackgroundService
 {
     private const int MostKept = 2000;
-    private readonly ConcurrentDictionary<(Guid Client, Guid Form, FormCount What), int> counts = new();
+    private readonly ConcurrentDictionary<(Guid Client, Guid Form), int[]> counts = new();
     private readonly ConcurrentDictionary<(Guid Client, Guid Source, Guid? Form, string Code, string Detail, string Mend), (int Times, string From)> refusals = new();
 
     /// <summary>Counts one.</summary>
-    public void Count(Guid clientId, Guid formId, FormCount what) => counts.AddOrUpdate((clientId, formId, what), 1, static (_, n) => n + 1);
+    public void Count(Guid clientId, Guid formId, FormCount what) => Interlocked.Increment(ref counts.GetOrAdd((clientId, formId), static _ => new int[4])[(int)what]);
 
     /// <summary>Notes that something was refused.</summary>
     public void Refused(Guid clientId, Guid sourceId, Guid? formId, ProblemKind kind, string detail, string from)
@@ -53,28 +53,28 @@ public sealed class DoorCounts(NpgsqlDataSource database, IServiceScopeFactory s
 
     private async Task WriteAsync()
     {
-        if (!counts.IsEmpty) await WriteCountsAsync();
+        await WriteCountsAsync();
         if (!refusals.IsEmpty) await WriteRefusalsAsync();
     }
 
     private async Task WriteCountsAsync()
     {
         var day = time.Now().InUtc().Date;
-        var forms = new Dictionary<(Guid Client, Guid Form), int[]>();
-        foreach (var key in counts.Keys)
+        // The counters stay, one array a form; what they hold is taken out.
+        var rows = new List<KeyValuePair<(Guid Client, Guid Form), int[]>>();
+        foreach (var (key, held) in counts)
         {
-            if (!counts.TryRemove(key, out var n)) continue;
-            if (!forms.TryGetValue((key.Client, key.Form), out var row)) forms[(key.Client, key.Form)] = row = new int[4];
-            row[(int)key.What] += n;
+            if (Array.TrueForAll(held, n => n == 0)) continue;
+            rows.Add(new(key, [Take(held, 0), Take(held, 1), Take(held, 2), Take(held, 3)]));
         }
 
+        if (rows.Count == 0) return;
         await using var write = database.CreateCommand("""
             insert into form_days (client_id, form_id, day, views, starts, sends, empty_visits)
             select * from unnest($1, $2, $3, $4, $5, $6, $7)
             on conflict (form_id, day) do update set views = form_days.views + excluded.views, starts = form_days.starts + excluded.starts,
                 sends = form_days.sends + excluded.sends, empty_visits = form_days.empty_visits + excluded.empty_visits
             """);
-        var rows = forms.ToList();
         write.Parameters.Add(new() { Value = rows.ConvertAll(r => r.Key.Client).ToArray() });
         write.Parameters.Add(new() { Value = rows.ConvertAll(r => r.Key.Form).ToArray() });
         write.Parameters.Add(new() { Value = rows.ConvertAll(_ => new DateOnly(day.Year, day.Month, day.Day)).ToArray() });
@@ -87,6 +87,8 @@ public sealed class DoorCounts(NpgsqlDataSource database, IServiceScopeFactory s
         await write.ExecuteNonQueryAsync();
         await TellAsync(rows.ConvertAll(r => (r.Key.Client, "form", r.Key.Form)));
     }
+
+    private static int Take(int[] held, int which) => Interlocked.Exchange(ref held[which], 0);
 
     private async Task WriteRefusalsAsync()
     {
