@@ -32,6 +32,7 @@ const fuseOf = async (page) => (await get(page, "/api/fuses?client=brackenwheel"
 const leadOf = async (page, state) => (await get(page, `/api/leads?client=brackenwheel&q=25%2B+plaza&state=${state}`)).items[0] ?? (await get(page, "/api/leads?q=25%2B")).items[0];
 const sourceOf = async (page, kind) => (await get(page, "/api/sources?client=brackenwheel")).sources.find((s) => s.kind === kind).id;
 const settle = async (page) => {
+  await page.waitForTimeout(400);
   await page.getByText(/^Fetching /).waitFor({ state: "detached" });
   await page.waitForTimeout(900);
 };

@@ -10,6 +10,7 @@ const Chip = chakra(Link, {
     px: "4",
     py: "7px",
     minW: { base: "120px", md: "150px" },
+    flexShrink: 0,
     borderLeftWidth: "1px",
     borderColor: "stripLine",
     borderBottomWidth: "3px",

@@ -14,7 +14,7 @@ const Item = chakra(NavLink, {
     justifyContent: "space-between",
     alignItems: "baseline",
     gap: "2",
-    px: "4",
+    px: { base: "2", md: "4" },
     minH: { base: "48px", md: "34px" },
     py: "6px",
     color: "ink2",
@@ -85,7 +85,14 @@ export function Rail({ person, chosen, counts, live, onKeys }: RailProps) {
         {items.map((item) => (
           <Item key={item.to} to={withClient(item.to, person.clients.length > 1 ? chosen : undefined)} end={item.to === "/"}>
             <span>{item.label}</span>
-            <Box as="span" fontFamily="mono" fontSize="12px" fontWeight={400} color="ink2">
+            <Box
+              as="span"
+              fontFamily="mono"
+              fontSize="12px"
+              fontWeight={400}
+              color="ink2"
+              display={{ base: item.to === "/" ? "inline" : "none", md: "inline" }}
+            >
               {item.count?.toLocaleString("en-GB").replace(",", " ")}
             </Box>
           </Item>

@@ -81,7 +81,7 @@ export function MapTable({ whole, given, may, zone, now }: MapTableProps) {
                       {f.seen && " came along"}
                     </Box>
                   </chakra.td>
-                  <chakra.td pr="3" fontFamily="mono" fontSize="12px" color="ink2" overflowWrap="anywhere">
+                  <chakra.td pr="3" fontFamily="mono" fontSize="12px" color="ink2" maxW="130px" truncate title={f.name}>
                     {f.name}
                   </chakra.td>
                   <chakra.td pr="3" fontWeight={600}>
@@ -95,7 +95,8 @@ export function MapTable({ whole, given, may, zone, now }: MapTableProps) {
                         minW="150px"
                         fontWeight={600}
                         borderColor="transparent"
-                        borderBottomColor="line"
+                        textDecoration="underline dotted"
+                        textUnderlineOffset="4px"
                         borderRadius="0"
                         bg="transparent"
                         px="1"
