@@ -72,7 +72,10 @@ public sealed class FormbenchTool
 
     private byte[] BodyOf(string id, AdForm form, IReadOnlyDictionary<string, string> answers) => JsonSerializer.SerializeToUtf8Bytes(new
     {
-        entry = id, form = new { id = form.Id, title = form.Title }, finished = time.GetUtcNow().UtcDateTime, carried = form.Hidden,
+        entry = id,
+        form = new { id = form.Id, title = form.Title },
+        finished = time.GetUtcNow().UtcDateTime,
+        carried = form.Hidden,
         pages = new[]
         {
             new

@@ -110,7 +110,13 @@ public sealed class LanternfindAds
         to.Address, s.Id,
         JsonSerializer.SerializeToUtf8Bytes(new
         {
-            submission = s.Id, asset = s.Form.Id, assetName = s.Form.Title, pressedAt = s.PressedAt.UtcDateTime, trial, campaign = s.Form.Campaign, click = s.Click,
+            submission = s.Id,
+            asset = s.Form.Id,
+            assetName = s.Form.Title,
+            pressedAt = s.PressedAt.UtcDateTime,
+            trial,
+            campaign = s.Form.Campaign,
+            click = s.Click,
             columns = s.Form.Asks.Where(a => s.Answers.ContainsKey(a.Name)).Select(a => new { key = a.Name, column = a.Words, value = s.Answers[a.Name] }),
         }),
         null, to.Key.Length == 0 ? [] : [("Lantern-Key", to.Key)]);

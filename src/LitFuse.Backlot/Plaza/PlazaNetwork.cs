@@ -100,8 +100,14 @@ public sealed class PlazaNetwork
             if (!leads.TryGetValue(id, out var lead) || !granted.Places.Contains(lead.Page)) return Results.Problem("There is no such lead.", statusCode: 404);
             return Results.Json(new
             {
-                lead = lead.Lead, form = lead.Form, page = lead.Page, sent = lead.Sent.UtcDateTime, edition = lead.Edition, test = lead.Test,
-                answers = lead.Answers.Select(a => new { ask = a.Key, said = new[] { a.Value } }), ad = new { campaign = lead.Campaign, name = "Hill, rain, no sweat" },
+                lead = lead.Lead,
+                form = lead.Form,
+                page = lead.Page,
+                sent = lead.Sent.UtcDateTime,
+                edition = lead.Edition,
+                test = lead.Test,
+                answers = lead.Answers.Select(a => new { ask = a.Key, said = new[] { a.Value } }),
+                ad = new { campaign = lead.Campaign, name = "Hill, rain, no sweat" },
             });
         });
     }

@@ -108,8 +108,13 @@ public sealed class TradehallNetwork
             {
                 forms = Forms.Of(account).Select(f => new
                 {
-                    id = f.Id, title = f.Title, status = f.Ad, retired = f.Archived, profile = f.Asks.Where(a => Profile.Contains(a.Name)).Select(a => a.Name),
-                    questions = f.Asks.Where(a => !Profile.Contains(a.Name)).Select(a => new { key = a.Name, text = a.Words, needed = a.Must, options = a.Choices }), hidden = f.Hidden.Keys,
+                    id = f.Id,
+                    title = f.Title,
+                    status = f.Ad,
+                    retired = f.Archived,
+                    profile = f.Asks.Where(a => Profile.Contains(a.Name)).Select(a => a.Name),
+                    questions = f.Asks.Where(a => !Profile.Contains(a.Name)).Select(a => new { key = a.Name, text = a.Words, needed = a.Must, options = a.Choices }),
+                    hidden = f.Hidden.Keys,
                 }),
             });
         });
@@ -136,11 +141,18 @@ public sealed class TradehallNetwork
         {
             responses = page.Where(r => accounts.Contains(r.Form.PlaceId)).Select(r => new
             {
-                response = string.Create(CultureInfo.InvariantCulture, $"tr-{r.Number:000000}"), form = r.Form.Id, account = r.Form.PlaceId, submittedAt = r.SubmittedAt.UtcDateTime, trial = r.Trial,
-                profile = r.Answers.Where(a => Profile.Contains(a.Key)).ToDictionary(StringComparer.Ordinal), questions = r.Answers.Where(a => !Profile.Contains(a.Key)).ToDictionary(StringComparer.Ordinal), hidden = r.Form.Hidden,
+                response = string.Create(CultureInfo.InvariantCulture, $"tr-{r.Number:000000}"),
+                form = r.Form.Id,
+                account = r.Form.PlaceId,
+                submittedAt = r.SubmittedAt.UtcDateTime,
+                trial = r.Trial,
+                profile = r.Answers.Where(a => Profile.Contains(a.Key)).ToDictionary(StringComparer.Ordinal),
+                questions = r.Answers.Where(a => !Profile.Contains(a.Key)).ToDictionary(StringComparer.Ordinal),
+                hidden = r.Form.Hidden,
                 @event = r.Form.Event is { } title ? new { title, starts = "2027-03-14" } : null,
             }),
-            next = next.ToString(CultureInfo.InvariantCulture), more = page.Count == most,
+            next = next.ToString(CultureInfo.InvariantCulture),
+            more = page.Count == most,
         });
     }
 }

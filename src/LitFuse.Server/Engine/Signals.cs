@@ -33,7 +33,14 @@ public sealed class Signals : IDisposable
     /// <summary>Makes them.</summary>
     public Signals() => byName = new(StringComparer.Ordinal)
     {
-        ["submissions"] = Submissions, ["deliveries"] = Deliveries, ["burns"] = Burns, ["notices"] = Notices, ["looks"] = Looks, ["polls"] = Polls, ["imports"] = Imports, ["daily-files"] = DailyFiles,
+        ["submissions"] = Submissions,
+        ["deliveries"] = Deliveries,
+        ["burns"] = Burns,
+        ["notices"] = Notices,
+        ["looks"] = Looks,
+        ["polls"] = Polls,
+        ["imports"] = Imports,
+        ["daily-files"] = DailyFiles,
     };
 
     /// <summary>Submissions to be mapped and matched.</summary>

@@ -59,8 +59,13 @@ public static class BulkCopy
     // By number rather than by name: a name is looked up anew for every value.
     private static readonly Dictionary<string, NpgsqlDbType> Stores = new(StringComparer.Ordinal)
     {
-        ["uuid"] = NpgsqlDbType.Uuid, ["text"] = NpgsqlDbType.Text, ["jsonb"] = NpgsqlDbType.Jsonb, ["timestamp with time zone"] = NpgsqlDbType.TimestampTz, ["boolean"] = NpgsqlDbType.Boolean,
-        ["integer"] = NpgsqlDbType.Integer, ["bytea"] = NpgsqlDbType.Bytea,
+        ["uuid"] = NpgsqlDbType.Uuid,
+        ["text"] = NpgsqlDbType.Text,
+        ["jsonb"] = NpgsqlDbType.Jsonb,
+        ["timestamp with time zone"] = NpgsqlDbType.TimestampTz,
+        ["boolean"] = NpgsqlDbType.Boolean,
+        ["integer"] = NpgsqlDbType.Integer,
+        ["bytea"] = NpgsqlDbType.Bytea,
     };
 
     private static Column[] ColumnsOf(IEntityType type) =>

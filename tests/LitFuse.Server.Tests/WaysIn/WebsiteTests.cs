@@ -124,11 +124,12 @@ public sealed class WebsiteTests(World world) : IClassFixture<World>
             d["endingIfKnown"] = JsonNode.Parse("""{"kind":"message","words":"Good to hear from you again.","url":null,"phone":null}""");
             d["amendLink"] = true;
         });
-        var first = await (await world.SubmitAsync(new { full_name = "Vesper Upjohn", email = "amend@example.com", phone = "0113 496 0555" }, key)).BodyAsync();
+        var first = await (await world.SubmitAsync(new { full_name = "Vesper Upjohn", email = "amend@example.com", phone = "0113 496 0555", lf_page = "https://rides.example.com/" }, key)).BodyAsync();
         Assert.Equal(("New here? Ring us.", "+44 7700 900512"), (first.GetProperty("ending").Text("words"), first.GetProperty("ending").Text("call")));
         var lead = await World.FoundAsync(noor, "amend@example.com");
         var again = await (await world.SubmitAsync(new { full_name = "Vesper Upjohn", email = "AMEND@example.com" }, key)).BodyAsync();
         Assert.Equal("Good to hear from you again.", again.GetProperty("ending").Text("words"));
+        Assert.Null(again.Text("amend")); // a program fills in no form
 
         var link = new Uri(first.Text("amend")!).PathAndQuery;
         var page = await world.Anyone.GetStringAsync(link);

@@ -140,11 +140,19 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         var network = connections.Find(c => c.Kind == kind);
         return new()
         {
-            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = kind, Name = name, ConnectionId = network?.Id, LookDueAt = network is null ? null : now, PollDueAt = kind == "tradehall" ? now : null,
+            Id = Guid.CreateVersion7(),
+            ClientId = client.Client.Id,
+            Kind = kind,
+            Name = name,
+            ConnectionId = network?.Id,
+            LookDueAt = network is null ? null : now,
+            PollDueAt = kind == "tradehall" ? now : null,
             Key = keyed || network is not null ? $"{client.Client.Key}-{kind}" : null,
             Secret = keyed ? secrets.Seal($"backlot-demo-{client.Client.Key}-{kind}") : network is not null ? secrets.Seal(Keys.Secret()) : null,
             Places = [.. PlacesOf(client.Client.Key, kind)],
-            DailyFile = kind == "lanternfind" ? DailyFileOf(client.Client.Key) : null, DailyFileDueAt = null, MadeAt = now - Duration.FromDays(Days + 1),
+            DailyFile = kind == "lanternfind" ? DailyFileOf(client.Client.Key) : null,
+            DailyFileDueAt = null,
+            MadeAt = now - Duration.FromDays(Days + 1),
         };
     }
 

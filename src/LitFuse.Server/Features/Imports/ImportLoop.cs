@@ -188,8 +188,19 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
             if (outcome is RowOutcome.Bad or RowOutcome.Double) continue;
             added.Add(new Submission
             {
-                Id = Guid.CreateVersion7(now.ToDateTimeOffset()), ClientId = import.ClientId, FormId = row.FormId!.Value, ReceivedAt = now, ContentType = "application/json", Raw = row.Raw, OwnId = row.Payload.OwnId,
-                DedupeKey = row.DedupeKey, Status = SubmissionStatus.Received, DueAt = now, SentAt = row.Payload.SentAt, ImportId = import.Id, Envelope = via,
+                Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+                ClientId = import.ClientId,
+                FormId = row.FormId!.Value,
+                ReceivedAt = now,
+                ContentType = "application/json",
+                Raw = row.Raw,
+                OwnId = row.Payload.OwnId,
+                DedupeKey = row.DedupeKey,
+                Status = SubmissionStatus.Received,
+                DueAt = now,
+                SentAt = row.Payload.SentAt,
+                ImportId = import.Id,
+                Envelope = via,
             });
         }
 

@@ -132,7 +132,14 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, string 
         var asked = Asked(row);
         var lead = new Lead
         {
-            Id = Guid.CreateVersion7(now.ToDateTimeOffset()), ClientId = client.Id, FormId = row.FormId!.Value, Zone = client.Zone, AskedAt = asked, TargetAt = client.TargetFor(asked), Quiet = true, ImportId = import.Id,
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+            ClientId = client.Id,
+            FormId = row.FormId!.Value,
+            Zone = client.Zone,
+            AskedAt = asked,
+            TargetAt = client.TargetFor(asked),
+            Quiet = true,
+            ImportId = import.Id,
         };
         fresh.Add(lead.Id);
         added.Add(lead);
@@ -149,13 +156,31 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, string 
         added.AddRange(newKeys.Select(k => new LeadContact { ClientId = client.Id, Kind = k.Kind, Value = k.Value, LeadId = lead.Id }));
         var submission = new Submission
         {
-            Id = Guid.CreateVersion7(now.ToDateTimeOffset()), ClientId = client.Id, FormId = row.FormId!.Value, ReceivedAt = now, ContentType = "application/json", Raw = row.Raw, OwnId = row.Payload.OwnId,
-            DedupeKey = row.DedupeKey, Status = SubmissionStatus.Processed, DueAt = now, LeadId = lead.Id, SentAt = row.Payload.SentAt, Quiet = true, ImportId = import.Id, Envelope = Via,
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+            ClientId = client.Id,
+            FormId = row.FormId!.Value,
+            ReceivedAt = now,
+            ContentType = "application/json",
+            Raw = row.Raw,
+            OwnId = row.Payload.OwnId,
+            DedupeKey = row.DedupeKey,
+            Status = SubmissionStatus.Processed,
+            DueAt = now,
+            LeadId = lead.Id,
+            SentAt = row.Payload.SentAt,
+            Quiet = true,
+            ImportId = import.Id,
+            Envelope = Via,
         };
         added.Add(submission);
         added.Add(new StoryEvent
         {
-            ClientId = client.Id, LeadId = lead.Id, Kind = StoryKind.Imported, At = now, KnownAt = now, SubmissionId = submission.Id,
+            ClientId = client.Id,
+            LeadId = lead.Id,
+            Kind = StoryKind.Imported,
+            At = now,
+            KnownAt = now,
+            SubmissionId = submission.Id,
             Words = string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{import.FileName}, row {row.Number}, {who}"),
         });
     }

@@ -105,8 +105,17 @@ public sealed class DoorCounts(NpgsqlDataSource database, IServiceScopeFactory s
             {
                 db.Refusals.Add(new()
                 {
-                    Id = Guid.CreateVersion7(), ClientId = key.Client, SourceId = key.Source, FormId = key.Form, Code = key.Code, Detail = key.Detail, Mend = key.Mend,
-                    FromAddress = said.From, FirstAt = now, LastAt = now, Times = said.Times,
+                    Id = Guid.CreateVersion7(),
+                    ClientId = key.Client,
+                    SourceId = key.Source,
+                    FormId = key.Form,
+                    Code = key.Code,
+                    Detail = key.Detail,
+                    Mend = key.Mend,
+                    FromAddress = said.From,
+                    FirstAt = now,
+                    LastAt = now,
+                    Times = said.Times,
                 });
             }
             else

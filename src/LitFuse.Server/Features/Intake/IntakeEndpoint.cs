@@ -137,7 +137,9 @@ public static class IntakeEndpoint
             via, from, Cut(headers.UserAgent, 200), Cut(payload.Signs.GetValueOrDefault("page") ?? headers.Referer.FirstOrDefault(), 500), null, junk.Score, junk.Because.Count == 0 ? null : junk.Because, amends);
         var arrival = new Arrival(form.ClientId, form.FormId, contentType, raw, payload, payload.OwnId ?? HeaderId(headers, "Idempotency-Key") ?? HeaderId(headers, "webhook-id"))
         {
-            SentAt = payload.SentAt, Test = payload.Test, Envelope = envelope.Write(),
+            SentAt = payload.SentAt,
+            Test = payload.Test,
+            Envelope = envelope.Write(),
         };
         return door.Writer.TryQueue(arrival) ? arrival.Done.Task : throw new IntakeFullException();
     }

@@ -57,7 +57,9 @@ public static class AddLead
         var key = add.Id ?? http.Request.Headers["Idempotency-Key"].FirstOrDefault()?.Trim().Trim('"');
         var arrival = new Arrival(clientId, form.FormId, "application/json", raw, payload, string.IsNullOrEmpty(key) ? null : key)
         {
-            SentAt = add.SentAt ?? time.Now(), Test = add.Test == true, Quiet = add.LightsFuses == false,
+            SentAt = add.SentAt ?? time.Now(),
+            Test = add.Test == true,
+            Quiet = add.LightsFuses == false,
             Envelope = new Envelope(holder is null ? "hand" : "api", http.Connection.RemoteIpAddress?.ToString(), Person: person).Write(),
         };
         if (!writer.TryQueue(arrival)) return Problems.Busy.Because();

@@ -53,7 +53,15 @@ public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory direct
         if (ObviousMap.Of(form.Fields) is not { } map) return;
         db.FormMaps.Add(new()
         {
-            Id = Guid.CreateVersion7(), ClientId = form.ClientId, FormId = form.Id, Version = version, Status = MapStatus.Confirmed, Map = map, MadeAt = now, ConfirmedBy = by, ConfirmedAt = now,
+            Id = Guid.CreateVersion7(),
+            ClientId = form.ClientId,
+            FormId = form.Id,
+            Version = version,
+            Status = MapStatus.Confirmed,
+            Map = map,
+            MadeAt = now,
+            ConfirmedBy = by,
+            ConfirmedAt = now,
         });
     }
 }

@@ -109,7 +109,12 @@ public sealed class NetworkConsent(IDataProtectionProvider provider, SourceKinds
 
     private Dictionary<string, string> Exchange(string code, string verifier) => new(StringComparer.Ordinal)
     {
-        ["grant_type"] = "authorization_code", ["code"] = code, ["redirect_uri"] = address.Url + "/connect/back", ["client_id"] = settings.AppId, ["client_secret"] = settings.AppSecret, ["code_verifier"] = verifier,
+        ["grant_type"] = "authorization_code",
+        ["code"] = code,
+        ["redirect_uri"] = address.Url + "/connect/back",
+        ["client_id"] = settings.AppId,
+        ["client_secret"] = settings.AppSecret,
+        ["code_verifier"] = verifier,
     };
 
     private ConsentState? Open(string? state, Guid userId)
@@ -127,12 +132,25 @@ public sealed class NetworkConsent(IDataProtectionProvider provider, SourceKinds
 
     private static Connection Fresh(ConsentState asked, SourceKind kind, Uri baseUrl, Instant now) => new()
     {
-        Id = Guid.CreateVersion7(), ClientId = asked.ClientId, Kind = kind.Card.Kind, Name = kind.Card.Name, BaseUrl = baseUrl.ToString(), MadeAt = now, MadeBy = asked.UserId,
+        Id = Guid.CreateVersion7(),
+        ClientId = asked.ClientId,
+        Kind = kind.Card.Kind,
+        Name = kind.Card.Name,
+        BaseUrl = baseUrl.ToString(),
+        MadeAt = now,
+        MadeBy = asked.UserId,
     };
 
     private static Source SourceOf(Connection connection, SourceKind kind, Secrets secrets, Instant now) => new()
     {
-        Id = Guid.CreateVersion7(), ClientId = connection.ClientId, Kind = connection.Kind, Name = connection.Name, ConnectionId = connection.Id, Key = Keys.New(), Secret = secrets.Seal(Keys.Secret()),
-        MadeAt = now, PollDueAt = kind is IPolledNetwork ? now : null,
+        Id = Guid.CreateVersion7(),
+        ClientId = connection.ClientId,
+        Kind = connection.Kind,
+        Name = connection.Name,
+        ConnectionId = connection.Id,
+        Key = Keys.New(),
+        Secret = secrets.Seal(Keys.Secret()),
+        MadeAt = now,
+        PollDueAt = kind is IPolledNetwork ? now : null,
     };
 }

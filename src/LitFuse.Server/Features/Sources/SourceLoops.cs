@@ -120,7 +120,9 @@ public sealed class NetworkIntake(IntakeWriter writer)
         var payload = await form.Kind.ReadAsync(form.Picks, "application/json", raw);
         var arrival = new Arrival(form.ClientId, form.FormId, "application/json", raw, payload, payload.OwnId)
         {
-            SentAt = payload.SentAt, Test = payload.Test, Envelope = new Envelope(via, ToldAt: toldAt).Write(),
+            SentAt = payload.SentAt,
+            Test = payload.Test,
+            Envelope = new Envelope(via, ToldAt: toldAt).Write(),
         };
         while (!writer.TryQueue(arrival)) await Task.Delay(TimeSpan.FromMilliseconds(50), stop);
         return await arrival.Done.Task;

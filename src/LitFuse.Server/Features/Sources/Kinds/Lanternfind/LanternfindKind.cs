@@ -12,7 +12,12 @@ public sealed class LanternfindKind : SourceKind
 
     private static readonly Dictionary<string, string> Standard = new(StringComparer.Ordinal)
     {
-        ["full_name"] = "full_name", ["first_name"] = "first_name", ["last_name"] = "last_name", ["email"] = "email", ["phone"] = "phone", ["company"] = "company",
+        ["full_name"] = "full_name",
+        ["first_name"] = "first_name",
+        ["last_name"] = "last_name",
+        ["email"] = "email",
+        ["phone"] = "phone",
+        ["company"] = "company",
     };
 
     /// <inheritdoc />
@@ -43,7 +48,10 @@ public sealed class LanternfindKind : SourceKind
         if (push.Click is { Length: > 0 } click) answers.Add(new("click_id", click));
         return Payload.FromAnswers(answers) with
         {
-            OwnId = push.Submission, SentAt = push.PressedAt, Test = push.Trial, Form = push.Asset is { Length: > 0 and <= 100 } asset ? new(asset, push.AssetName is { Length: > 0 } name ? name : asset) : null,
+            OwnId = push.Submission,
+            SentAt = push.PressedAt,
+            Test = push.Trial,
+            Form = push.Asset is { Length: > 0 and <= 100 } asset ? new(asset, push.AssetName is { Length: > 0 } name ? name : asset) : null,
         };
     }
 
