@@ -1,17 +1,11 @@
 // Uploads a CSV, starts the import and waits until its last row is findable among the leads; says rows a second and how
 // much memory the server grew by. SERVER_PID=… node bench/import.mjs leads.csv tarn-valley
 import { readFileSync, statSync } from "node:fs";
+import { signIn } from "./signIn.mjs";
 
 const [file, client = "tarn-valley"] = process.argv.slice(2);
 const base = process.env.LITFUSE_URL ?? "http://127.0.0.1:5080";
-const signIn = await fetch(`${base}/api/session`, {
-  method: "POST",
-  headers: { "content-type": "application/json" },
-  body: JSON.stringify({ email: "noor@quillonstreet.example", password: "strike-a-light-5080" }),
-});
-const cookies = signIn.headers.getSetCookie().map((c) => c.split(";")[0]);
-const token = decodeURIComponent(cookies.find((c) => c.startsWith("XSRF-TOKEN=")).slice("XSRF-TOKEN=".length));
-const headers = { cookie: cookies.join("; "), "X-XSRF-TOKEN": token };
+const headers = await signIn(base);
 const ask = async (path) => (await fetch(base + path, { headers })).json();
 const tell = (path, body) => fetch(base + path, { method: "POST", headers: { ...headers, "content-type": "application/json" }, body: JSON.stringify(body) });
 const memory = () => (process.env.SERVER_PID ? Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${process.env.SERVER_PID}/status`, "utf8"))[1]) / 1024 : 0);

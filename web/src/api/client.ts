@@ -36,7 +36,8 @@ export class Problem extends Error {
   }
 }
 
-const tokenFromCookie = () => {
+/** What a request that writes sends along as `X-XSRF-TOKEN`. */
+export const tokenFromCookie = () => {
   const found = document.cookie.split("; ").find((c) => c.startsWith("XSRF-TOKEN="));
   return found ? decodeURIComponent(found.slice("XSRF-TOKEN=".length)) : "";
 };

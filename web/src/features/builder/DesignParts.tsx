@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { Problem, type Schemas } from "@/api/client";
+import { Problem, type Schemas, tokenFromCookie } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select, TextArea } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
@@ -26,13 +26,9 @@ const Tick = ({ label, hint, on, change }: { label: string; hint?: string; on: b
 );
 
 async function keepPicture(formId: string, file: File): Promise<string> {
-  const token = document.cookie.split("; ").find((c) => c.startsWith("XSRF-TOKEN="));
   const answer = await fetch(`/api/forms/${formId}/pictures`, {
     method: "POST",
-    headers: {
-      "X-XSRF-TOKEN": token ? decodeURIComponent(token.slice("XSRF-TOKEN=".length)) : "",
-      "Content-Type": "application/octet-stream",
-    },
+    headers: { "X-XSRF-TOKEN": tokenFromCookie(), "Content-Type": "application/octet-stream" },
     body: file,
   });
   const body = await answer.json();

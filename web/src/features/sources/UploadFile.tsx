@@ -1,7 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { Problem } from "@/api/client";
+import { Problem, tokenFromCookie } from "@/api/client";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { Field, Input } from "@/ui/Field";
 import { ErrorTold } from "@/ui/Told";
@@ -12,8 +12,7 @@ function upload(file: File, client: string, source: string | undefined, progress
     const request = new XMLHttpRequest();
     const query = new URLSearchParams({ client, name: file.name, ...(source ? { source } : {}) });
     request.open("POST", `/api/imports?${query}`);
-    const token = document.cookie.split("; ").find((c) => c.startsWith("XSRF-TOKEN="));
-    request.setRequestHeader("X-XSRF-TOKEN", token ? decodeURIComponent(token.slice("XSRF-TOKEN=".length)) : "");
+    request.setRequestHeader("X-XSRF-TOKEN", tokenFromCookie());
     request.setRequestHeader("Content-Type", "application/octet-stream");
     request.upload.onprogress = (e) => progress(e.lengthComputable ? e.loaded / e.total : 0);
     request.onload = () => {
