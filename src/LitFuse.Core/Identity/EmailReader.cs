@@ -17,6 +17,22 @@ public static class EmailReader
 {
     private static readonly IdnMapping Idn = new() { AllowUnassigned = false };
 
+    /// <summary>
+    /// Reads one answer with one or several addresses in it, with or without names (<c>Ines &lt;ines@example.com&gt;</c>).
+    /// </summary>
+    public static (IReadOnlyList<string> Emails, string? Fault) ReadAll(string typed)
+    {
+        var whole = Read(typed);
+        if (whole.Email is not null) return ([whole.Email], null);
+        var found = new List<string>();
+        foreach (var part in typed.Split([' ', ',', ';', '<', '>', '|', '\n', '/', '"', '(', ')'], 40, StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            if (part.Contains('@', StringComparison.Ordinal) && Read(part).Email is { } email && !found.Contains(email)) found.Add(email);
+        }
+
+        return found.Count > 0 ? (found, null) : ([], whole.Fault);
+    }
+
     /// <summary>Reads <paramref name="typed"/>; empty input is no address and no fault.</summary>
     public static EmailReading Read(string? typed)
     {

@@ -47,6 +47,28 @@ public static class PhoneReader
         return new(new Phone(e164, Util.GetRegionCodeForNumber(parsed) ?? RegionOf(parsed), Fictional: false), null);
     }
 
+    /// <summary>
+    /// Reads one answer with one or several numbers in it (<c>0113 496 0012 / 07700 900123</c>, <c>… or …</c>). A part
+    /// that is none is a fault only where no part is one.
+    /// </summary>
+    public static (IReadOnlyList<Phone> Phones, string? Fault) ReadAll(string typed, string defaultCountry)
+    {
+        var whole = Read(typed, defaultCountry);
+        if (whole.Phone is not null && !Several(typed)) return ([whole.Phone], null);
+        if (!Several(typed)) return ([], whole.Fault);
+        var found = new List<Phone>();
+        foreach (var part in typed.Split(Between, 8, StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            if (Read(part, defaultCountry).Phone is { } phone && !found.Contains(phone)) found.Add(phone);
+        }
+
+        return found.Count > 0 ? (found, null) : whole.Phone is not null ? ([whole.Phone], null) : ([], whole.Fault);
+    }
+
+    private static readonly string[] Between = ["/", ";", ",", "|", "\n", " or ", " oder ", " ou ", " o ", " and ", " und ", " & "];
+
+    private static bool Several(string typed) => typed.Length > 14 && Between.Any(b => typed.Contains(b, StringComparison.OrdinalIgnoreCase));
+
     private static string? RegionOf(PhoneNumber parsed)
     {
         var region = Util.GetRegionCodeForCountryCode(parsed.CountryCode);

@@ -3,33 +3,48 @@ using LitFuse.Core.Payloads;
 
 namespace LitFuse.Core.Mapping;
 
-/// <summary>Where one field of a form goes.</summary>
-/// <param name="FormField">The form's own field name.</param>
+/// <summary>Where one field of a form goes, or several joined, or a constant.</summary>
+/// <param name="FormField">The form's own field name; empty for a constant.</param>
 /// <param name="LeadField">The lead field's key (<c>first_name</c>, <c>phone</c>, a custom field's key), or <c>null</c> to ignore it.</param>
-public sealed record MapRow(string FormField, string? LeadField);
+/// <param name="With">Further fields joined behind it.</param>
+/// <param name="Joiner">What stands between joined fields; a space where nothing is said.</param>
+/// <param name="Constant">The value itself, for a row without a field.</param>
+/// <param name="Choices">The form's choice → the lead field's, where their words differ.</param>
+public sealed record MapRow(
+    string FormField, string? LeadField, IReadOnlyList<string>? With = null, string? Joiner = null, string? Constant = null, IReadOnlyDictionary<string, string>? Choices = null)
+{
+    /// <summary>All fields it reads, in order.</summary>
+    public IReadOnlyList<string> Fields() => FormField.Length == 0 ? [] : With is null ? [FormField] : [FormField, .. With];
+}
 
 /// <summary>Form field → lead field, for one version of one form's map.</summary>
-public sealed record FieldMap(IReadOnlyList<MapRow> Rows)
+/// <param name="Locale">How the form's people write dates and numbers (BCP 47); <c>null</c> for the client's own country's way.</param>
+public sealed record FieldMap(IReadOnlyList<MapRow> Rows, string? Locale = null)
 {
     /// <summary>Lead fields that every client has.</summary>
-    public static IReadOnlyList<string> StandardFields { get; } =
-        ["first_name", "last_name", "full_name", "email", "phone", "company", "message"];
+    public static IReadOnlyList<string> StandardFields { get; } = [.. LeadField.Standard.Select(f => f.Key)];
 }
 
 /// <summary>The values a submission gives a lead.</summary>
-/// <param name="Values">By lead field key; names, email and phone are normalised.</param>
-/// <param name="Phone">The telephone number, where one could be read.</param>
-/// <param name="Email">The email address, where one could be read.</param>
+/// <param name="Values">By lead field key; each is normalised.</param>
+/// <param name="Phones">The telephone numbers that could be read, the lead's own first.</param>
+/// <param name="Emails">The email addresses that could be read, the lead's own first.</param>
 /// <param name="Faults">What could not be read as what it was mapped to, by form field.</param>
 public sealed record MappedLead(
-    IReadOnlyDictionary<string, string> Values, Phone? Phone, string? Email, IReadOnlyDictionary<string, string> Faults)
+    IReadOnlyDictionary<string, string> Values, IReadOnlyList<Phone> Phones, IReadOnlyList<string> Emails, IReadOnlyDictionary<string, string> Faults)
 {
-    /// <summary>The keys the person is recognised by, email first.</summary>
+    /// <summary>The telephone number, where one could be read.</summary>
+    public Phone? Phone => Phones.Count > 0 ? Phones[0] : null;
+
+    /// <summary>The email address, where one could be read.</summary>
+    public string? Email => Emails.Count > 0 ? Emails[0] : null;
+
+    /// <summary>The keys the person is recognised by, emails first.</summary>
     public IReadOnlyList<ContactKey> Keys()
     {
-        var keys = new List<ContactKey>(2);
-        if (Email is not null) keys.Add(new(ContactKind.Email, Email));
-        if (Phone is not null) keys.Add(new(ContactKind.Phone, Phone.E164));
+        var keys = new List<ContactKey>(Emails.Count + Phones.Count);
+        foreach (var email in Emails) keys.Add(new(ContactKind.Email, email));
+        foreach (var phone in Phones) keys.Add(new(ContactKind.Phone, phone.E164));
         return keys;
     }
 }
@@ -37,49 +52,7 @@ public sealed record MappedLead(
 /// <summary>Puts answers through a field map.</summary>
 public static class MapReader
 {
-    /// <summary>
-    /// Applies <paramref name="map"/>. A field the map does not know is kept under its own name; an answer that
-    /// cannot be read as a phone or an email is kept as typed, with the fault beside it.
-    /// </summary>
-    public static MappedLead Apply(FieldMap map, IReadOnlyList<Answer> answers, string defaultCountry)
-    {
-        var targets = map.Rows.ToDictionary(r => r.FormField, r => r.LeadField, StringComparer.Ordinal);
-        var values = new Dictionary<string, string>(StringComparer.Ordinal);
-        var faults = new Dictionary<string, string>(StringComparer.Ordinal);
-        Phone? phone = null;
-        string? email = null;
-
-        foreach (var (field, value) in answers)
-        {
-            if (value.Length == 0) continue;
-            var target = targets.TryGetValue(field, out var mapped) ? mapped : field;
-            switch (target)
-            {
-                case null:
-                    break;
-                case "full_name":
-                    var (first, last) = PersonNames.Split(value);
-                    if (first is not null) values.TryAdd("first_name", first);
-                    if (last is not null) values.TryAdd("last_name", last);
-                    break;
-                case "phone":
-                    var number = PhoneReader.Read(value, defaultCountry);
-                    phone ??= number.Phone;
-                    if (number.Fault is not null) faults[field] = number.Fault;
-                    values["phone"] = phone?.E164 ?? value;
-                    break;
-                case "email":
-                    var address = EmailReader.Read(value);
-                    email ??= address.Email;
-                    if (address.Fault is not null) faults[field] = address.Fault;
-                    values["email"] = email ?? value;
-                    break;
-                default:
-                    values[target] = value;
-                    break;
-            }
-        }
-
-        return new(values, phone, email, faults);
-    }
+    /// <summary>Applies <paramref name="map"/> once; see <see cref="CompiledMap.Read"/>.</summary>
+    public static MappedLead Apply(FieldMap map, IReadOnlyList<Answer> answers, string defaultCountry, IReadOnlyList<LeadField>? own = null) =>
+        CompiledMap.From(map, defaultCountry, own ?? []).Read(answers);
 }

@@ -1,0 +1,27 @@
+using System.Globalization;
+using LitFuse.Bench;
+
+// What the core does, measured: maps (suggestions on the labelled forms), junk (on made-up submissions), speed.
+//   artifacts/bin/LitFuse.Bench/release/LitFuse.Bench maps|junk|speed [-v]
+var (what, wordy) = (args.FirstOrDefault() ?? "maps", args.Contains("-v"));
+switch (what)
+{
+    case "maps":
+        foreach (var heldOut in new[] { false, true })
+        {
+            var score = LabelledForms.Score(Path.Combine("bench", "maps", "forms.txt"), heldOut);
+            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{(heldOut ? "held out" : "tuned on")}: {score.Forms} forms, {score.Wanted} fields to find, {score.Suggested} suggested, {score.Right} right: precision {score.Precision:0.000}, recall {score.Recall:0.000}"));
+            // The held-out half stays unread, so that nobody tunes on it.
+            if (wordy && !heldOut) foreach (var wrong in score.Wrong) Console.WriteLine("  " + wrong);
+        }
+
+        break;
+    case "junk":
+        var junk = LabelledJunk.Score(1000, 20261125);
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{junk.Clean} from people, {junk.FalseAlarms} false alarms ({100.0 * junk.FalseAlarms / junk.Clean:0.0} %); {junk.Junk} junk, {junk.Caught} caught ({100.0 * junk.Caught / junk.Junk:0.0} %)"));
+        if (wordy) foreach (var wrong in junk.Wrong) Console.WriteLine("  " + wrong);
+        break;
+    default:
+        Throughput.Run(5);
+        break;
+}
