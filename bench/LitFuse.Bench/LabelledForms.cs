@@ -21,13 +21,30 @@ public static class LabelledForms
 {
     private static readonly Dictionary<string, string> Targets = new(StringComparer.Ordinal)
     {
-        ["fn"] = "first_name", ["ln"] = "last_name", ["name"] = "full_name", ["em"] = "email", ["ph"] = "phone", ["co"] = "company", ["job"] = "job_title", ["web"] = "website", ["str"] = "street",
-        ["zip"] = "postcode", ["city"] = "city", ["reg"] = "region", ["ctry"] = "country", ["msg"] = "message", ["ok"] = "consent",
+        ["fn"] = "first_name",
+        ["ln"] = "last_name",
+        ["name"] = "full_name",
+        ["em"] = "email",
+        ["ph"] = "phone",
+        ["co"] = "company",
+        ["job"] = "job_title",
+        ["web"] = "website",
+        ["str"] = "street",
+        ["zip"] = "postcode",
+        ["city"] = "city",
+        ["reg"] = "region",
+        ["ctry"] = "country",
+        ["msg"] = "message",
+        ["ok"] = "consent",
     };
 
     private static readonly Dictionary<string, string> Countries = new(StringComparer.Ordinal)
     {
-        ["en"] = "GB", ["sv"] = "SE", ["da"] = "DK", ["cs"] = "CZ", ["ja"] = "JP",
+        ["en"] = "GB",
+        ["sv"] = "SE",
+        ["da"] = "DK",
+        ["cs"] = "CZ",
+        ["ja"] = "JP",
     };
 
     /// <summary>Scores the tuned half (odd lines) or the held-out one (even lines).</summary>

@@ -3,6 +3,7 @@ using LitFuse.Backlot.Copperline;
 using LitFuse.Backlot.Faults;
 using LitFuse.Backlot.Front;
 using LitFuse.Backlot.Pagewright;
+using LitFuse.Backlot.Pillarpost;
 using LitFuse.Backlot.Ridgeboard;
 
 namespace LitFuse.Backlot;
@@ -51,6 +52,9 @@ public static class Outside
         builder.Services.AddSingleton<Board>();
         builder.Services.AddSingleton<Carrier>();
         builder.Services.AddSingleton<Caller>();
+        builder.Services.AddSingleton(new MailDoor(int.Parse(Setting("smtp-port", (new Uri(grounds.Url).Port + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)), System.Globalization.CultureInfo.InvariantCulture)));
+        builder.Services.AddSingleton<Inboxes>();
+        builder.Services.AddHostedService<SmtpDoor>();
         builder.Services.AddSingleton<PastedPages>();
         builder.Services.AddSingleton<Plaza.PlazaNetwork>();
         builder.Services.AddSingleton<Tradehall.TradehallNetwork>();
@@ -66,6 +70,7 @@ public static class Outside
         FaultBoard.Map(app);
         RidgeboardApi.Map(app);
         CopperlineApi.Map(app);
+        PillarpostPages.Map(app);
         PagewrightPages.Map(app);
         Plaza.PlazaNetwork.Map(app);
         Tradehall.TradehallNetwork.Map(app);

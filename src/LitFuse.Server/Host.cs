@@ -24,6 +24,12 @@ using LitFuse.Server.Features.Sources.Kinds.Tradehall;
 using LitFuse.Server.Features.Sources.Kinds.Website;
 using LitFuse.Server.Features.Visits;
 using LitFuse.Server.Features.Watch;
+using LitFuse.Server.Delivery.Connectors.Pillarpost;
+using LitFuse.Server.Features.Consent;
+using LitFuse.Server.Features.Mapping;
+using LitFuse.Server.Features.Merging;
+using LitFuse.Server.Features.Pen;
+using LitFuse.Server.Features.TestLeads;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.ResponseCompression;
@@ -114,6 +120,9 @@ public static class Host
         services.AddSingleton<Signals>();
         services.AddSingleton<ClientSetups>();
         services.AddScoped<BurnWriter>();
+        services.AddScoped<FuseLighter>();
+        services.AddScoped<OptInAsker>();
+        services.AddSingleton<SameWordsCounter>();
         services.AddScoped<SubmissionRun>();
         services.AddScoped<BurnRun>();
         services.AddScoped<DeliveryClaim>();
@@ -123,6 +132,7 @@ public static class Host
         services.AddHttpClient<ConnectorHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddTransient<IConnector, RidgeboardConnector>();
         services.AddTransient<IConnector, CopperlineConnector>();
+        services.AddTransient<IConnector, PillarpostConnector>();
 
         services.AddHttpClient<NetworkHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<SourceKind, PlazaKind>();
@@ -144,6 +154,10 @@ public static class Host
         services.AddScoped<NetworkPoll>();
         services.AddScoped<NoticeFetch>();
         services.AddScoped<FormWholes>();
+        services.AddScoped<MapWholes>();
+        services.AddScoped<ReprocessRun>();
+        services.AddScoped<RegroupRun>();
+        services.AddScoped<LeadAroundReader>();
         services.AddScoped<ImportKeeping>();
         services.AddScoped<ImportPreviewer>();
         services.AddScoped<ImportRun>();
@@ -171,6 +185,8 @@ public static class Host
                 services.AddHostedService<NoticeLoop>();
                 services.AddHostedService<ImportLoop>();
                 services.AddHostedService<DailyFileLoop>();
+                services.AddHostedService<ReprocessLoop>();
+                services.AddHostedService<OptInLoop>();
             }
         }
 
@@ -218,7 +234,16 @@ public static class Host
         ReceiveNotices.Map(app);
         Session.Map(app);
         WatchEndpoint.Map(app);
+        LeadListEndpoints.Map(app);
         LeadsEndpoints.Map(app);
+        MergingEndpoints.Map(app);
+        LeadFieldsEndpoints.Map(app);
+        MapEndpoints.Map(app);
+        ReprocessEndpoints.Map(app);
+        PenEndpoints.Map(app);
+        DoNotContactEndpoints.Map(app);
+        ConfirmPages.Map(app);
+        TestLeadsEndpoints.Map(app);
         SourcesEndpoints.Map(app);
         FormsEndpoints.Map(app);
         NetworkConsent.Map(app);

@@ -83,11 +83,9 @@ public sealed class WaysInTests
         { "a person", [("full_name", "Ines Calloway"), ("email", "i@example.com"), ("lf_took", "24000")], 1, 0 },
         { "the trap", [("email", "i@example.com"), ("lf_website", "x")], 1, 70 },
         { "faster than anybody types", [("email", "i@example.com"), ("lf_took", "400")], 1, 40 },
-        { "a link for a name", [("first_name", "http://x.example")], 1, 40 },
         { "a link where links belong", [("website", "https://mine.example"), ("referrer", "https://a https://b https://c")], 1, 0 },
-        { "links in a message", [("message", "http://a http://b http://c")], 1, 30 },
-        { "many from one address", [("email", "i@example.com")], 9, 30 },
-        { "very many", [("email", "i@example.com")], 40, 60 },
+        { "many from one address", [("email", "i@example.com")], 9, 20 },
+        { "very many", [("email", "i@example.com")], 40, 40 },
         { "all of it, at most a hundred", [("name", "http://x"), ("lf_website", "x"), ("lf_took", "1")], 50, 100 },
     };
 

@@ -5,6 +5,7 @@ using System.Text.Json;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.ApiKeys;
 using LitFuse.Server.Features.Imports;
+using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.Connections;
 using Microsoft.AspNetCore.Routing;
@@ -37,6 +38,10 @@ public sealed class AccessTests(World world) : IClassFixture<World>
             ["connectionId"] = (await db.Connections.FirstAsync(f => f.ClientId == id)).Id,
             ["importId"] = await ImportOfAsync(db, id),
             ["keyId"] = await KeyOfAsync(db, id),
+            ["otherId"] = (await db.Forms.FirstAsync(f => f.ClientId == id)).Id,
+            ["conflictId"] = await ConflictOfAsync(db, id),
+            ["regroupId"] = await RegroupOfAsync(db, id),
+            ["viewId"] = Guid.NewGuid(),
         };
     });
 
@@ -46,6 +51,24 @@ public sealed class AccessTests(World world) : IClassFixture<World>
         db.Imports.Add(import);
         await db.SaveChangesAsync();
         return import.Id;
+    }
+
+    private static async Task<Guid> ConflictOfAsync(AppDb db, Guid client)
+    {
+        var two = await db.Leads.Where(l => l.ClientId == client).Take(2).Select(l => l.Id).ToListAsync();
+        var conflict = new LeadConflict { Id = Guid.NewGuid(), ClientId = client, LeadId = two[0], OtherId = two[1], Words = "two" };
+        db.Conflicts.Add(conflict);
+        await db.SaveChangesAsync();
+        return conflict.Id;
+    }
+
+    private static async Task<Guid> RegroupOfAsync(AppDb db, Guid client)
+    {
+        var lead = await db.Leads.FirstAsync(l => l.ClientId == client);
+        var regroup = new Regroup { Id = Guid.NewGuid(), ClientId = client, FromId = lead.Id, IntoId = lead.Id, FromBefore = new(lead.Fields, lead.FormId, lead.AskedAt, lead.TargetAt, null, null, null, null, null, false, null, []), By = (await db.Users.FirstAsync()).Id };
+        db.Regroups.Add(regroup);
+        await db.SaveChangesAsync();
+        return regroup.Id;
     }
 
     private static async Task<Guid> KeyOfAsync(AppDb db, Guid client)
@@ -131,7 +154,7 @@ public sealed class AccessTests(World world) : IClassFixture<World>
         {
             // A list asked for another client is refused, and asked without one holds nothing of others.
             var narrowed = await KnockAsync(siobhra, door, query: "?client=hollin-vane");
-            if (narrowed.StatusCode != HttpStatusCode.NotFound) Assert.Contains(door.Pattern, new[] { "/api/session", "/api/frame", "/api/source-kinds", "/connect/back" });
+            if (narrowed.StatusCode != HttpStatusCode.NotFound) Assert.Contains(door.Pattern, new[] { "/api/session", "/api/frame", "/api/source-kinds", "/connect/back", "/api/tests/addresses" });
             var text = await (await KnockAsync(siobhra, door)).Content.ReadAsStringAsync();
             Assert.DoesNotContain("Hollin Vane", text, StringComparison.Ordinal);
             Assert.DoesNotContain("hollin-vane", text, StringComparison.Ordinal);

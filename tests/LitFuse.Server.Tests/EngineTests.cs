@@ -125,7 +125,7 @@ public sealed class EngineTests(World world) : IClassFixture<World>
                 Touched: await db.Leads.CountAsync(l => l.FirstTouchAt != null));
         });
         Assert.True(figures.Leads > 100 && figures.Burns >= figures.Leads && figures.Texts > 10 && figures.Night > 0 && figures.Touched > figures.Leads / 2, $"{figures}");
-        Assert.Equal(91 * 13, figures.Spend); // each day, each form's campaign
+        Assert.Equal(91 * 14, figures.Spend); // each day, each form's campaign
         Assert.Equal(8, DemoCast.People.Count);
     }
 

@@ -49,6 +49,8 @@ public class World : IAsyncLifetime
 
     public string BacklotUrl { get; } = $"http://127.0.0.1:{FreePort()}";
 
+    public int MailPort { get; } = FreePort();
+
     /// <summary>A caller without an account that follows no redirects.</summary>
     public HttpClient Anyone { get; private set; } = null!;
 
@@ -64,10 +66,10 @@ public class World : IAsyncLifetime
     {
         var template = await Template.Value;
         await SqlAsync("postgres", $"create database {database} template {template}");
-        outside = Outside.Build(["--url", BacklotUrl, "--server-url", Url], s => s.AddSingleton<TimeProvider>(Time));
+        outside = Outside.Build(["--url", BacklotUrl, "--server-url", Url, "--smtp-port", MailPort.ToString(System.Globalization.CultureInfo.InvariantCulture)], s => s.AddSingleton<TimeProvider>(Time));
         await outside.StartAsync();
         App = Host.Build(
-            ["--url", Url, "--backlot-url", BacklotUrl, "--demo", "true", "--allow-private", "true", "--db", ConnectionString, .. MoreSettings],
+            ["--url", Url, "--backlot-url", BacklotUrl, "--backlot-mail", $"smtp://127.0.0.1:{MailPort}", "--demo", "true", "--allow-private", "true", "--db", ConnectionString, .. MoreSettings],
             s => s.AddSingleton<TimeProvider>(Time));
         await Startup.PrepareAsync(App.Services, CancellationToken.None);
         await App.StartAsync();
@@ -161,6 +163,15 @@ public class World : IAsyncLifetime
         var source = (await (await noor.PostAsJsonAsync("/api/sources", new { client = "brackenwheel", kind, name = $"{name}, source" })).BodyAsync()).Text("id")!;
         var form = (await (await noor.PostAsJsonAsync("/api/forms", new { sourceId = source, name, built })).BodyAsync()).Text("id")!;
         return (source, form);
+    }
+
+    /// <summary>Confirms the map that is suggested, as a person does who finds it right.</summary>
+    public static async Task ConfirmAsync(HttpClient noor, string formId)
+    {
+        var map = await noor.GetFromJsonAsync<JsonElement>($"/api/forms/{formId}/map");
+        var rows = map.GetProperty("fields").EnumerateArray().Select(f => new { formField = f.Text("name"), leadField = f.GetProperty("suggested").Text("leadField") ?? f.Text("name") }).ToList();
+        var answer = await noor.PutAsJsonAsync($"/api/forms/{formId}/map", new { rows, version = map.GetProperty("version").GetInt32() });
+        Assert.True(answer.IsSuccessStatusCode, await answer.Content.ReadAsStringAsync());
     }
 
     /// <summary>A form, whole.</summary>

@@ -46,7 +46,7 @@ public sealed class FaultBoard
     private readonly ConcurrentDictionary<string, Fault> faults = new(StringComparer.Ordinal);
 
     /// <summary>The services that have switches.</summary>
-    public static IReadOnlyList<string> Services { get; } = ["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline"];
+    public static IReadOnlyList<string> Services { get; } = ["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost"];
 
     /// <summary>What is wrong with one.</summary>
     public Fault Of(string service) => faults.GetValueOrDefault(service, Fault.None);

@@ -13,6 +13,7 @@ public static class FrontPage
         ("formbench", "is a form tool: <a href=\"/formbench\">its forms</a>"),
         ("pagewright", "hosts landing pages: <a href=\"/pagewright\">websites</a>"),
         ("ridgeboard", "is the team's chat: <a href=\"/ridgeboard\">channels and people</a>"),
+        ("pillarpost", "carries mail: <a href=\"/pillarpost\">the inboxes</a>"),
         ("copperline", "carries texts: <a href=\"/copperline\">the phones</a>"),
     ];
 

@@ -18,6 +18,7 @@ public sealed class Board(TimeProvider time)
 {
     private const int Most = 50_000;
     private readonly List<Post> posts = [];
+    private int last;
     private readonly Dictionary<string, Post> byKey = new(StringComparer.Ordinal);
 
     /// <summary>Channels, by the business they belong to.</summary>
@@ -36,11 +37,17 @@ public sealed class Board(TimeProvider time)
         lock (posts)
         {
             if (key is not null && byKey.TryGetValue(key, out var before)) return before;
-            var post = new Post(posts.Count + 1, channel, from, text, time.GetUtcNow(), key);
+            var post = new Post(++last, channel, from, text, time.GetUtcNow(), key);
             posts.Add(post);
             if (key is not null) byKey[key] = post;
             return post;
         }
+    }
+
+    /// <summary>Takes a post back.</summary>
+    public bool Remove(int id)
+    {
+        lock (posts) return posts.RemoveAll(p => p.Id == id) > 0;
     }
 
     /// <summary>Posts in a channel, or all, oldest first.</summary>
@@ -71,6 +78,9 @@ public static class RidgeboardApi
             if (fault.Repeat) board.Add(channel, make.From ?? "", make.Text, key);
             return Results.Ok(post);
         });
+        app.MapDelete("/api/ridgeboard/posts/{id:int}", (int id, HttpContext http, Board board, Grounds grounds) =>
+            http.Request.Headers.Authorization != "Bearer " + grounds.TokenOf("ridgeboard") ? Results.Problem("The token is not right.", statusCode: 401)
+            : board.Remove(id) ? Results.NoContent() : Results.Problem("There is no such post.", statusCode: 404));
         app.MapGet("/ridgeboard", (Board board, string? channel) => Paper.Page("Ridgeboard", Screen(board, channel ?? "#ride-desk"), refresh: "posts"));
     }
 

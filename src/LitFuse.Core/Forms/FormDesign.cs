@@ -18,7 +18,15 @@ public sealed record DesignField(string Name, string Label, FormFieldType Type, 
 /// <param name="Words">What the person agrees to.</param>
 /// <param name="PrivacyUrl">Where it is said in full; required.</param>
 /// <param name="MustAgree">A box that must be ticked, rather than words beside the button.</param>
-public sealed record FormConsent(string Words, string PrivacyUrl, bool MustAgree);
+public sealed record FormConsent(string Words, string PrivacyUrl, bool MustAgree)
+{
+    /// <summary>Tells these words from any others: a page sends it along, so that it is known which words stood on it.</summary>
+    public string Mark => MarkOf(Words, PrivacyUrl);
+
+    /// <summary>The first 12 hexadecimal digits of the SHA-256 of the words and the address.</summary>
+    public static string MarkOf(string words, string? privacyUrl) =>
+        Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(words.Trim() + "\n" + privacyUrl?.Trim())))[..12];
+}
 
 /// <summary>What happens after sending.</summary>
 public enum EndingKind

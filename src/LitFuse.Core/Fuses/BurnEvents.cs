@@ -18,7 +18,8 @@ public abstract record BurnEvent
     public sealed record StepEnded(string StepId, StepStatus Status, string Reason) : BurnEvent;
 
     /// <summary>Something that stop rules know happened.</summary>
-    public sealed record Stopped(StopRule Rule, string Because) : BurnEvent;
+    /// <param name="Whatever">It stops, whatever the fuse's own stop rules say.</param>
+    public sealed record Stopped(StopRule Rule, string Because, bool Whatever = false) : BurnEvent;
 }
 
 /// <summary>What a decision asks of the world.</summary>
@@ -49,8 +50,9 @@ public abstract record BurnEffect
 /// <param name="OptedOut">Wants no texts.</param>
 /// <param name="Zone">The lead's time zone.</param>
 /// <param name="SendHours">The client's send hours.</param>
+/// <param name="DoNotContact">On the client's do-not-contact list.</param>
 public sealed record LeadFacts(
-    IReadOnlyDictionary<string, string> Fields, WordFacts Words, bool HasPhone, bool OptedOut, DateTimeZone Zone, OpenHours SendHours);
+    IReadOnlyDictionary<string, string> Fields, WordFacts Words, bool HasPhone, bool OptedOut, DateTimeZone Zone, OpenHours SendHours, bool DoNotContact = false);
 
 /// <summary>The outcome of <see cref="Decider.Decide"/>.</summary>
 public sealed record Decision(BurnState State, IReadOnlyList<BurnEffect> Effects)

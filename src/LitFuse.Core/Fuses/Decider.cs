@@ -91,7 +91,7 @@ public static class Decider
     // Ends what waits in the lanes of lead and team; systems of record still get the whole truth.
     private static BurnState Stop(CompiledFuse fuse, BurnState burn, BurnEvent.Stopped stop, List<BurnEffect> effects)
     {
-        if (burn.Status != BurnStatus.Burning || !fuse.Definition.StopOn.Contains(stop.Rule)) return burn;
+        if (burn.Status != BurnStatus.Burning || (!stop.Whatever && !fuse.Definition.StopOn.Contains(stop.Rule))) return burn;
         effects.Add(new BurnEffect.Tell(StoryKind.BurnStopped, null, null, stop.Because));
         var steps = burn.Steps.Select(state =>
         {

@@ -18,7 +18,7 @@ public abstract record GateAnswer
 
 /// <summary>
 /// The one gate that all speech to a lead passes, when it is decided and again before each attempt:
-/// opt-out, a number to send to, the age limit, send hours. No step can go round it.
+/// do-not-contact, opt-out, a number to send to, the age limit, send hours. No step can go round it.
 /// </summary>
 public static class LeadGate
 {
@@ -29,6 +29,7 @@ public static class LeadGate
     /// <param name="now">The present moment.</param>
     public static GateAnswer Ask(LeadFacts facts, Instant plannedAt, Duration ageLimit, Instant now)
     {
+        if (facts.DoNotContact) return new GateAnswer.Never(Unwanted);
         if (facts.OptedOut) return new GateAnswer.Never("they opted out of texts");
         if (!facts.HasPhone) return new GateAnswer.Never("there is no telephone number to send to");
         if (now - plannedAt > ageLimit) return new GateAnswer.Never($"{Hours(now - plannedAt)} late; the age limit is {Hours(ageLimit)}");
@@ -38,6 +39,17 @@ public static class LeadGate
         var local = opens.InZone(facts.Zone);
         return new GateAnswer.Wait(opens, string.Create(CultureInfo.InvariantCulture, $"waits for send hours: {local.DayOfWeek} {local.Hour:00}:{local.Minute:00} in {facts.Zone.Id}"));
     }
+
+    /// <summary>
+    /// Asks it for the letter that asks a lead to confirm the address. They wait for it, so send hours do not hold it
+    /// back; nor does an opt-out of texts.
+    /// </summary>
+    public static GateAnswer AskToConfirm(bool doNotContact, Instant plannedAt, Duration ageLimit, Instant now) =>
+        doNotContact ? new GateAnswer.Never(Unwanted)
+        : now - plannedAt > ageLimit ? new GateAnswer.Never($"{Hours(now - plannedAt)} late; the link in it would be no good any more")
+        : new GateAnswer.Go();
+
+    private const string Unwanted = "they are on the do-not-contact list";
 
     private static string Hours(Duration span) => string.Create(CultureInfo.InvariantCulture, $"{span.TotalHours:0.#} h");
 }

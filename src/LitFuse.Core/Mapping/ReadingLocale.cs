@@ -1,12 +1,6 @@
-namespace LitFuse.Core.Mapping;
+using LitFuse.Core.Files;
 
-/// <summary>In which order the parts of a date stand.</summary>
-public enum DateOrder
-{
-    DayMonthYear,
-    MonthDayYear,
-    YearMonthDay,
-}
+namespace LitFuse.Core.Mapping;
 
 /// <summary>How numbers and dates are written where a form is filled in.</summary>
 /// <param name="DecimalComma"><c>1.234,5</c> rather than <c>1,234.5</c>.</param>

@@ -1,4 +1,5 @@
 using System.Globalization;
+using LitFuse.Core.Files;
 using LitFuse.Core.Forms;
 using NodaTime;
 
@@ -22,7 +23,19 @@ public static class ValueReader
 
     private static readonly Dictionary<string, string> Currencies = new(StringComparer.OrdinalIgnoreCase)
     {
-        ["£"] = "GBP", ["€"] = "EUR", ["$"] = "", ["¥"] = "JPY", ["zł"] = "PLN", ["kč"] = "CZK", ["₺"] = "TRY", ["us$"] = "USD", ["ca$"] = "CAD", ["c$"] = "CAD", ["a$"] = "AUD", ["r$"] = "BRL", ["ft"] = "HUF",
+        ["£"] = "GBP",
+        ["€"] = "EUR",
+        ["$"] = "",
+        ["¥"] = "JPY",
+        ["zł"] = "PLN",
+        ["kč"] = "CZK",
+        ["₺"] = "TRY",
+        ["us$"] = "USD",
+        ["ca$"] = "CAD",
+        ["c$"] = "CAD",
+        ["a$"] = "AUD",
+        ["r$"] = "BRL",
+        ["ft"] = "HUF",
     };
 
     /// <summary>Reads <paramref name="typed"/> for <paramref name="field"/>.</summary>

@@ -46,7 +46,8 @@ public static class JunkScore
             Add(40, string.Create(CultureInfo.InvariantCulture, $"it was filled in within {ms / 1000.0:0.0} s"));
         }
 
-        if (lately >= ManyFromOneAddress) Add(lately >= 4 * ManyFromOneAddress ? 60 : 30, string.Create(CultureInfo.InvariantCulture, $"{lately} came from one address within ten minutes"));
+        // Never enough alone: behind one address may stand a whole office, or a program that sends for many.
+        if (lately >= ManyFromOneAddress) Add(lately >= 4 * ManyFromOneAddress ? 40 : 20, string.Create(CultureInfo.InvariantCulture, $"{lately} came from one address within ten minutes"));
         return because is null ? JunkReading.Clean : new(Math.Min(100, score), because);
     }
 

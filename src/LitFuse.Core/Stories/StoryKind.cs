@@ -21,6 +21,45 @@ public enum StoryKind
     /// <summary>The email is one lead's and the phone another's.</summary>
     LeadConflict,
 
+    /// <summary>A later answer met what was there: taken or kept, by the field's rule.</summary>
+    FieldsChanged,
+
+    /// <summary>A person approved it in the holding pen.</summary>
+    Approved,
+
+    /// <summary>They agreed to something, or did not.</summary>
+    Consented,
+
+    /// <summary>They were asked to confirm their address.</summary>
+    OptInAsked,
+
+    /// <summary>They confirmed it.</summary>
+    OptInConfirmed,
+
+    /// <summary>They did not, and the link ran out.</summary>
+    OptInExpired,
+
+    /// <summary>They are on the do-not-contact list, or were taken off it.</summary>
+    DoNotContact,
+
+    /// <summary>Another lead turned out to be the same person.</summary>
+    Merged,
+
+    /// <summary>A part of it turned out to be another person.</summary>
+    Split,
+
+    /// <summary>A merge or a split was taken back.</summary>
+    RegroupUndone,
+
+    /// <summary>A submission went through another map.</summary>
+    Reprocessed,
+
+    /// <summary>A tag was put on or taken off.</summary>
+    Tagged,
+
+    /// <summary>Another person answers for them.</summary>
+    OwnerChanged,
+
     /// <summary>An answer could not be read as what it was mapped to.</summary>
     AnswerUnread,
 

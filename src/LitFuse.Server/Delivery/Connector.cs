@@ -30,6 +30,18 @@ public interface IConnector
     /// <exception cref="HttpRequestException">The service could not be asked.</exception>
     Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop);
 
+    /// <summary>Whether the service can be asked about an access, rather than only be tried.</summary>
+    bool CanVerify => false;
+
+    /// <summary>Asks the service whether this access works.</summary>
+    /// <returns>What is wrong, in words, or <c>null</c>.</returns>
+    Task<string?> VerifyAsync(ConnectionAccess access, CancellationToken stop) => Task.FromResult<string?>(null);
+
+    /// <summary>Takes back out there what was sent for a test.</summary>
+    /// <returns>True when it is gone; <c>null</c> where the service cannot take such things back.</returns>
+    /// <exception cref="HttpRequestException">The service could not be asked.</exception>
+    Task<bool?> SweepAsync(ConnectionAccess access, string kind, string reference, CancellationToken stop) => Task.FromResult<bool?>(null);
+
     /// <summary>Reads a notice that the service sent us, its signature already checked.</summary>
     ServiceNotice? ReadNotice(ReadOnlySpan<byte> body);
 }
@@ -84,6 +96,15 @@ public sealed class ConnectorHttp(HttpClient http)
         {
             return new(AttemptEnd.Temporary, "broke off: " + e.GetBaseException().Message);
         }
+    }
+
+    /// <summary>Deletes something; what is not there any more is gone too.</summary>
+    public async Task<bool> DeleteAsync(ConnectionAccess access, string path, CancellationToken stop)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Delete, new Uri(access.BaseUrl, path));
+        request.Headers.Authorization = new("Bearer", access.Token);
+        using var answer = await http.SendAsync(request, stop);
+        return answer.IsSuccessStatusCode || answer.StatusCode == System.Net.HttpStatusCode.NotFound;
     }
 
     /// <summary>Gets JSON.</summary>

@@ -43,7 +43,20 @@ public sealed class DeliveryAttempt(
         var connection = setup.Connections.First(c => c.Id == delivery.ConnectionId);
         var connector = connectors.First(c => c.Kind == connection.Kind);
         var access = new ConnectionAccess(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id));
-        var result = await connector.DeliverAsync(access, new(delivery.Kind, delivery.Key, delivery.Settings, lead.PhoneReadable ? lead.Phone : null), stop);
+        var outgoing = new Outgoing(delivery.Kind, delivery.Key, delivery.Settings, lead.PhoneReadable ? lead.Phone : null);
+        if (lead.Test)
+        {
+            var (aimed, missing) = TestAim.At(outgoing, delivery.OnlyTo is { } me ? await db.Users.AsNoTracking().SingleOrDefaultAsync(u => u.Id == me, stop) : null, delivery.OnlyTo is not null);
+            if (missing is not null)
+            {
+                await EndAsync(held, worker, delivery, DeliveryStatus.Struck, missing, began, new(Spent: false, null, null, null), stop);
+                return false;
+            }
+
+            outgoing = aimed;
+        }
+
+        var result = await connector.DeliverAsync(access, outgoing, stop);
 
         var answer = new AttemptAnswer(Spent: true, result.Answer, result.Reference, result.End == AttemptEnd.Accepted ? began : null);
         var wait2 = result.End == AttemptEnd.Temporary ? Trouble.WaitAfter(held.Attempt, Random.Shared.NextDouble(), result.RetryAfter) : null;
@@ -60,9 +73,10 @@ public sealed class DeliveryAttempt(
 
     private static GateAnswer Gate(OutboxDelivery delivery, Lead lead, Client client, Instant now)
     {
+        if (delivery.Kind == OptInAsker.LetterKind) return LeadGate.AskToConfirm(lead.DoNotContactAt is not null, delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now);
         var facts = new LeadFacts(
             lead.Fields, Nothing, lead.PhoneReadable, lead.OptedOutAt is not null,
-            DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours());
+            DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null);
         return LeadGate.Ask(facts, delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now);
     }
 
@@ -99,7 +113,7 @@ public sealed class DeliveryAttempt(
         if (status == DeliveryStatus.Done && delivery.Lane == Lane.Lead)
         {
             if (delivery.WrittenBy is { } person) await touch.MarkAsync(lead, person, began, "by text", stop);
-            else lead.AutoTouchAt ??= now;
+            else if (delivery.Kind != OptInAsker.LetterKind) lead.AutoTouchAt ??= now;
         }
 
         if (delivery.BurnId is { } burnId && delivery.StepId is { } stepId) await burns.EndStepAsync(burnId, new(stepId, step, reason), now, stop);

@@ -69,6 +69,9 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
     /// <summary>The person who wrote it, for a text written by hand.</summary>
     public Guid? WrittenBy { get; set; }
 
+    /// <summary>For a test: the person whose own addresses it goes to instead.</summary>
+    public Guid? OnlyTo { get; set; }
+
     public DeliveryStatus Status { get; set; }
 
     /// <summary>Why it stands so, in words; never empty once attempted.</summary>

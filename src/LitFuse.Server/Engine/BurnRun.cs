@@ -36,6 +36,13 @@ public sealed class BurnRun(AppDb db, BurnWriter writer, ClientSetups setups, Pu
         foreach (var burn in burning) await BringAsync(burn, new BurnEvent.Stopped(rule, because), now, stop);
     }
 
+    /// <summary>Stops the burns of a lead whose fuses burn for somebody else who turned out to be the same. Call inside a transaction.</summary>
+    public async Task StopDoublesAsync(Guid leadId, IReadOnlyList<Guid> fuses, string because, Instant now, CancellationToken stop)
+    {
+        var burning = await db.Burns.FromSql($"select * from burns where lead_id = {leadId} and status = 'burning' order by id for update").ToListAsync(stop);
+        foreach (var burn in burning.Where(b => fuses.Contains(b.FuseId))) await BringAsync(burn, new BurnEvent.Stopped(StopRule.OptedOut, because, Whatever: true), now, stop);
+    }
+
     /// <summary>Tells a burn that one of its deliveries ended. Call inside a transaction.</summary>
     public async Task EndStepAsync(Guid burnId, BurnEvent.StepEnded ended, Instant now, CancellationToken stop)
     {

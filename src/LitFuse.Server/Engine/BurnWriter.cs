@@ -104,6 +104,7 @@ public sealed class BurnWriter(AppDb db)
             Settings = deliver.Settings,
             PlannedAt = deliver.PlannedAt,
             AgeLimitHours = version.Definition.AgeLimitHours,
+            OnlyTo = lead.OnlyTo,
             Status = DeliveryStatus.Due,
             MadeAt = now,
             DueAt = now,

@@ -4,6 +4,7 @@ using LitFuse.Core.Fuses;
 using LitFuse.Core.Mapping;
 using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -15,10 +16,19 @@ namespace LitFuse.Server.Engine;
 /// <param name="Forms">By id.</param>
 /// <param name="SourceKinds">The kind of each form's source, by form.</param>
 /// <param name="Maps">The newest confirmed map, by form.</param>
+/// <param name="Fields">The client's own lead fields, and the rules of standard ones.</param>
 /// <param name="Armed">The armed version of each fuse.</param>
 /// <param name="Connections">Of the client.</param>
 public sealed record ClientSetup(
-    Client Client, IReadOnlyDictionary<Guid, Form> Forms, IReadOnlyDictionary<Guid, string> SourceKinds, IReadOnlyDictionary<Guid, FieldMap> Maps, IReadOnlyList<FuseVersion> Armed, IReadOnlyList<Connection> Connections);
+    Client Client, IReadOnlyDictionary<Guid, Form> Forms, IReadOnlyDictionary<Guid, string> SourceKinds, IReadOnlyDictionary<Guid, ConfirmedMap> Maps, IReadOnlyList<FuseVersion> Armed, IReadOnlyList<Connection> Connections,
+    IReadOnlyDictionary<string, LeadField> Fields)
+{
+    /// <summary>What a later answer does to this field.</summary>
+    public FillRule RuleOf(string field) => Fields.TryGetValue(field, out var known) ? known.Rule : FillRule.NewestWins;
+}
+
+/// <summary>A confirmed map, ready for use.</summary>
+public sealed record ConfirmedMap(int Version, FieldMap Map, CompiledMap Compiled);
 
 /// <summary>
 /// Setups in memory. Each is as new as its client's revision, which triggers in the database count up with every change
@@ -66,11 +76,12 @@ public sealed class ClientSetups
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == clientId, stop);
         var forms = await db.Forms.AsNoTracking().Where(f => f.ClientId == clientId).ToDictionaryAsync(f => f.Id, stop);
         var kinds = await db.Sources.AsNoTracking().Where(s => s.ClientId == clientId).ToDictionaryAsync(s => s.Id, s => s.Kind, stop);
+        var fields = (await db.LeadFields.AsNoTracking().Where(f => f.ClientId == clientId).ToListAsync(stop)).ConvertAll(f => f.AsField());
         var maps = (await db.FormMaps.AsNoTracking().Where(m => m.ClientId == clientId && m.Status == MapStatus.Confirmed).ToListAsync(stop))
-            .GroupBy(m => m.FormId).ToDictionary(g => g.Key, g => g.MaxBy(m => m.Version)!.Map);
+            .GroupBy(m => m.FormId).Select(g => g.MaxBy(m => m.Version)!).ToDictionary(m => m.FormId, m => new ConfirmedMap(m.Version, m.Map, CompiledMap.From(m.Map, client.Country, fields)));
         var armed = await db.Fuses.AsNoTracking().Where(f => f.ClientId == clientId && f.State == FuseState.Armed)
             .Join(db.FuseVersions.AsNoTracking(), f => f.ArmedVersionId, v => v.Id, (_, v) => v).ToListAsync(stop);
         var connections = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop);
-        return new(client, forms, forms.Values.ToDictionary(f => f.Id, f => kinds[f.SourceId]), maps, armed, connections);
+        return new(client, forms, forms.Values.ToDictionary(f => f.Id, f => kinds[f.SourceId]), maps, armed, connections, fields.ToDictionary(f => f.Key, StringComparer.Ordinal));
     }
 }

@@ -29,7 +29,7 @@ public static class LeadFactsReader
             lead.PhoneReadable,
             lead.OptedOutAt is not null,
             DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(),
-            client.SendHours());
+            client.SendHours(), lead.DoNotContactAt is not null);
     }
 
     private static Dictionary<string, string> One(string key, string value) => new(StringComparer.Ordinal) { [key] = value };

@@ -41,6 +41,8 @@ public sealed class Signals : IDisposable
         ["polls"] = Polls,
         ["imports"] = Imports,
         ["daily-files"] = DailyFiles,
+        ["reprocessings"] = Reprocessings,
+        ["opt-ins"] = OptIns,
     };
 
     /// <summary>Submissions to be mapped and matched.</summary>
@@ -66,6 +68,12 @@ public sealed class Signals : IDisposable
 
     /// <summary>Daily files to be picked up.</summary>
     public Signal DailyFiles { get; } = new();
+
+    /// <summary>Earlier submissions to be processed again.</summary>
+    public Signal Reprocessings { get; } = new();
+
+    /// <summary>Confirming links that run out.</summary>
+    public Signal OptIns { get; } = new();
 
     /// <summary>Wakes the loop that a notice names.</summary>
     public void Named(string name)

@@ -1,11 +1,8 @@
-using LitFuse.Core.Fuses;
-using LitFuse.Core.Hours;
-using LitFuse.Core.Identity;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Features.Clients;
-using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Sources;
@@ -19,7 +16,7 @@ namespace LitFuse.Server.Engine;
 /// Turns received submissions into leads and lights fuses: a batch in one transaction, which holds the rows (SKIP
 /// LOCKED) and calls nothing outside. A process killed in the middle leaves them as they were.
 /// </summary>
-public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setups, SourceKinds kinds, PublicAddress address, TimeProvider time)
+public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optIns, ClientSetups setups, SourceKinds kinds, SameWordsCounter sameWords, TimeProvider time)
 {
     /// <summary>How many are done at once.</summary>
     public const int MostAtOnce = 100;
@@ -27,14 +24,11 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
     /// <summary>After so many failures a submission is set aside.</summary>
     public const int MostAttempts = 5;
 
-    private readonly Dictionary<(Guid Client, ContactKey Key), Lead> byContact = [];
-    private readonly Dictionary<(Guid Form, string OwnId), Lead> byOwnId = [];
-    private readonly Dictionary<Guid, Lead> byReceipt = [];
-    private readonly Dictionary<(Guid Lead, Guid Fuse), List<Burn>> burnsOf = [];
+    private readonly PeopleOfBatch people = new(db);
     private IReadOnlyDictionary<Guid, ClientSetup> around = null!;
 
     /// <summary>True when a burn that was lit wants waking later.</summary>
-    public bool Wakes { get; private set; }
+    public bool Wakes => lighter.Wakes;
 
     /// <summary>Does up to <paramref name="most"/> submissions.</summary>
     /// <returns>How many were claimed.</returns>
@@ -48,17 +42,18 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
         if (claimed.Count == 0) return 0;
 
         around = await setups.ReadAsync(db, [.. claimed.Select(s => s.ClientId).Distinct()], stop);
-        var read = new List<ReadOne>();
+        var read = new List<ReadSubmission>();
         foreach (var submission in claimed.OrderBy(s => s.ReceivedAt).ThenBy(s => s.Id))
         {
             var setup = around[submission.ClientId];
             var form = setup.Forms[submission.FormId];
             var payload = await kinds.ReadAsync(setup.SourceKinds[form.Id], form.Picks, submission);
-            var mapped = form.State == FormState.Receiving && setup.Maps.TryGetValue(submission.FormId, out var map) ? MapReader.Apply(map, payload.Answers, setup.Client.Country) : null;
+            var mapped = form.State == FormState.Receiving && setup.Maps.TryGetValue(submission.FormId, out var map) ? map.Compiled.Read(payload.Answers) : null;
             read.Add(new(submission, payload, mapped, Envelope.Read(submission.Envelope)));
         }
 
-        await ReadPeopleAsync(read, stop);
+        await people.ReadAsync(read, stop);
+        await ReadBurnsAsync(stop);
         foreach (var one in read) Process(one, time.Now());
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
@@ -78,43 +73,14 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
             stop);
     }
 
-    // Locks the people of this batch in one order, then reads who is known: two processes that get one person's two
-    // submissions at once make one lead.
-    private async Task ReadPeopleAsync(List<ReadOne> read, CancellationToken stop)
+    private async Task ReadBurnsAsync(CancellationToken stop)
     {
-        var keys = read.Where(r => r.Mapped is not null).SelectMany(r => r.Mapped!.Keys().Select(k => (r.Submission.ClientId, Key: k))).Distinct().ToList();
-        var names = keys.Select(k => $"{k.ClientId:N}{k.Key.Kind}{k.Key.Value}").Concat(
-            read.Where(r => r.Submission.OwnId is not null).Select(r => $"{r.Submission.FormId:N}{r.Submission.OwnId}")).Distinct().ToArray();
-        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(k) from (select distinct hashtextextended(n, 0) k from unnest({names}) n) l order by k", stop);
-
-        // An import holds its client's lock alone while it writes a chunk; all others share it.
-        var clients = read.Select(r => r.Submission.ClientId.ToString("N")).Distinct().ToArray();
-        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock_shared(k) from (select distinct hashtextextended(n, 1) k from unnest({clients}) n) l order by k", stop);
-
-        foreach (var (contact, lead) in await db.KnownAsync(keys, tracked: true, stop)) byContact[(contact.ClientId, new(contact.Kind, contact.Value))] = lead;
-
-        var formIds = read.Select(r => r.Submission.FormId).Distinct().ToList();
-        var ownIds = read.Select(r => r.Submission.OwnId).OfType<string>().Distinct().ToList();
-        if (ownIds.Count > 0)
-        {
-            var edited = await db.Submissions.Where(s => formIds.Contains(s.FormId) && ownIds.Contains(s.OwnId!) && s.LeadId != null)
-                .Join(db.Leads, s => s.LeadId, l => l.Id, (s, l) => new { s.FormId, s.OwnId, Lead = l }).ToListAsync(stop);
-            foreach (var row in edited) byOwnId[(row.FormId, row.OwnId!)] = row.Lead;
-        }
-
-        var amended = read.Select(r => r.Envelope?.AmendsReceipt).OfType<Guid>().Distinct().ToList();
-        if (amended.Count > 0)
-        {
-            var before = await db.Submissions.Where(s => amended.Contains(s.Id) && s.LeadId != null).Join(db.Leads, s => s.LeadId, l => l.Id, (s, l) => new { s.Id, Lead = l }).ToListAsync(stop);
-            foreach (var row in before) byReceipt[row.Id] = row.Lead;
-        }
-
-        var leadIds = byContact.Values.Concat(byOwnId.Values).Concat(byReceipt.Values).Select(l => l.Id).Distinct().ToList();
+        var leadIds = people.Known.Select(l => l.Id).ToList();
         if (leadIds.Count == 0) return;
-        foreach (var burn in await db.Burns.AsNoTracking().Where(b => leadIds.Contains(b.LeadId)).ToListAsync(stop)) BurnsOf(burn.LeadId, burn.FuseId).Add(burn);
+        foreach (var burn in await db.Burns.AsNoTracking().Where(b => leadIds.Contains(b.LeadId)).ToListAsync(stop)) lighter.Know(burn);
     }
 
-    private void Process(ReadOne one, Instant now)
+    private void Process(ReadSubmission one, Instant now)
     {
         var (submission, payload, mapped, envelope) = one;
         db.Tell(submission.ClientId, "form", submission.FormId);
@@ -135,44 +101,95 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
             return;
         }
 
-        submission.Status = SubmissionStatus.Processed;
-        submission.Reason = null;
+        submission.MapVersion = SetupOf(submission).Maps[submission.FormId].Version;
+        if (submission.ConfirmedAt is { } confirmedAt && submission.LeadId is { } waited && people.ById(waited) is { } confirmed)
+        {
+            (submission.Status, submission.Reason) = (SubmissionStatus.Processed, null);
+            GoOn(confirmed, submission, payload, confirmedAt, now);
+            return;
+        }
+
         if (EditedLead(submission, envelope) is { } before)
         {
+            (submission.Status, submission.Reason) = (SubmissionStatus.Processed, null);
             submission.LeadId = before.Id;
-            Fill(before, mapped, submission, envelope);
-            Tell(before, submission, StoryKind.SubmissionEdited, submission.ReceivedAt, envelope?.AmendsReceipt is not null ? "they amended their answers; the lead has the newest" : "sent again with other answers; the lead has the newest", now);
+            Tell(before, submission, StoryKind.SubmissionEdited, submission.ReceivedAt, envelope?.AmendsReceipt is not null ? "they amended their answers" : "sent again with other answers", now);
+            Fill(before, one, now, fresh: false);
             db.Tell(submission.ClientId, "lead", before.Id);
             return;
         }
 
-        var match = LeadMatcher.Match(mapped.Keys(), key => byContact.GetValueOrDefault((submission.ClientId, key)));
-        var lead = match.Lead ?? MakeLead(submission, now);
-        submission.LeadId = lead.Id;
-        Fill(lead, mapped, submission, envelope);
-        foreach (var key in match.NewKeys)
+        if (Hold(one) is { } why)
         {
-            db.LeadContacts.Add(new() { ClientId = submission.ClientId, Kind = key.Kind, Value = key.Value, LeadId = lead.Id });
-            byContact[(submission.ClientId, key)] = lead;
+            (submission.Status, submission.Reason, submission.HeldAt) = (SubmissionStatus.Held, why, submission.HeldAt ?? now);
+            db.Tell(submission.ClientId, "pen", submission.FormId);
+            return;
         }
 
-        if (submission.OwnId is { } own) byOwnId[(submission.FormId, own)] = lead;
-        if (match.Lead is not null) AskAgain(lead, submission);
+        (submission.Status, submission.Reason) = (SubmissionStatus.Processed, null);
+        BecomeLead(one, mapped, now);
+    }
+
+    // Scored once it can be read; what a person has approved, or typed in, waits no more.
+    private string? Hold(ReadSubmission one)
+    {
+        var (submission, payload, mapped, envelope) = one;
+        var words = submission.Quiet || envelope?.Via is "hand" or "import" ? null : JunkScore.OwnWords(payload);
+        var junk = JunkScore.OfAnswers(new(envelope?.Junk ?? 0, envelope?.JunkBecause ?? []), payload, mapped!, words is null ? 0 : sameWords.Count(submission.FormId, words, mapped!.Email ?? mapped.Phone?.E164 ?? ""));
+        (submission.Junk, submission.JunkBecause) = (junk.Score, junk.Because.Count == 0 ? null : junk.Because);
+        if (submission.Quiet || submission.DecidedAt is not null || envelope?.Via is "hand" or "import") return null;
+        var form = FormOf(submission);
+        if ((form.Hold ?? HoldRule.Usual).Why(junk, mapped!.Values) is { } why) return why;
+        return form.OptIn is not null && mapped.Email is null ? "there is no email address that could be asked to confirm" : null;
+    }
+
+    private void BecomeLead(ReadSubmission one, MappedLead mapped, Instant now)
+    {
+        var (submission, payload, _, envelope) = one;
+        var keys = mapped.Keys();
+        var match = LitFuse.Core.Identity.LeadMatcher.Match(keys, key => people.Of(submission.ClientId, key, submission.Test));
+        var lead = match.Lead ?? MakeLead(one, now);
+        submission.LeadId = lead.Id;
+        if (submission.OwnId is { } own) people.Sent(submission.FormId, own, lead);
+        var asks = optIns.Asks(FormOf(submission), submission, mapped, email => people.HasConfirmed(lead.Id, submission.FormId, email));
+        if (match.Lead is null) lead.Quiet |= asks;
+        else if (!asks) AskAgain(lead, submission, submission.AskedAt);
+
         Tell(lead, submission, StoryKind.Submitted, submission.AskedAt, Submitted(submission, envelope), envelope?.ToldAt ?? submission.ReceivedAt);
         Tell(lead, submission, StoryKind.Acknowledged, submission.ReceivedAt, "on disk, and its sender was told", submission.ReceivedAt);
+        if (submission.DecidedAt is { } decided) Tell(lead, submission, StoryKind.Approved, decided, $"after {Span(decided - (submission.HeldAt ?? decided))} in the holding pen", now).UserId = submission.DecidedBy;
         Tell(lead, submission, match.Lead is null ? StoryKind.LeadMade : StoryKind.LeadMatched, now, match.Because, now);
-        if (match.Conflict is { } other) Tell(lead, submission, StoryKind.LeadConflict, now, $"the telephone number is also {other.ShownName()}'s", now);
+        Fill(lead, one, now, fresh: match.Lead is null);
+        foreach (var key in match.NewKeys) people.Add(lead, key);
+        if (match.Conflict is { } other) Conflict(lead, other, submission, mapped, now);
         foreach (var (field, unread) in mapped.Faults) Tell(lead, submission, StoryKind.AnswerUnread, now, $"{FormOf(submission).LabelOf(field)}: {unread}", now);
+        if (people.Unwanted(submission.ClientId, keys) is { } unwanted)
+        {
+            lead.DoNotContactAt ??= now;
+            Tell(lead, submission, StoryKind.DoNotContact, now, $"{unwanted.Value} is on the do-not-contact list: nothing automatic speaks to them", now);
+        }
+
+        Consented(lead, one, now);
         if (payload.Answers.FirstOrDefault(a => a.Field == "visitor_id") is { Value: { Length: > 0 and <= 100 } visitor }) KnowVisitor(lead, visitor, now);
         db.Tell(submission.ClientId, "lead", lead.Id);
-        if (!submission.Quiet) Light(lead, submission, payload, now);
+        if (asks) optIns.Ask(lead, submission, FormOf(submission), mapped.Email!, SetupOf(submission), now);
+        else if (!submission.Quiet) lighter.Light(lead, submission, FormOf(submission), SetupOf(submission), payload, submission.AskedAt, now);
+    }
+
+    // They confirmed their address: from now on they are in the air, and the clock runs from their confirming.
+    private void GoOn(Lead lead, Submission submission, Payload payload, Instant confirmedAt, Instant now)
+    {
+        lead.Quiet = true;
+        AskAgain(lead, submission, confirmedAt);
+        db.Tell(submission.ClientId, "lead", lead.Id);
+        if (!submission.Quiet) lighter.Light(lead, submission, FormOf(submission), SetupOf(submission), payload, confirmedAt, now);
     }
 
     // Sent again with its own id, or amended by its signed link.
     private Lead? EditedLead(Submission submission, Envelope? envelope)
     {
-        if (envelope?.AmendsReceipt is { } receipt && byReceipt.TryGetValue(receipt, out var amended)) return amended;
-        return submission.OwnId is { } ownId ? byOwnId.GetValueOrDefault((submission.FormId, ownId)) : null;
+        if (envelope?.AmendsReceipt is { } receipt && people.Amended(receipt) is { } amended) return amended;
+        return submission.OwnId is { } ownId ? people.Sent(submission.FormId, ownId) : null;
     }
 
     private string Submitted(Submission submission, Envelope? envelope) => envelope?.Via switch
@@ -190,8 +207,9 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
         else known.LeadId = lead.Id;
     }
 
-    private Lead MakeLead(Submission submission, Instant now)
+    private Lead MakeLead(ReadSubmission one, Instant now)
     {
+        var submission = one.Submission;
         var client = ClientOf(submission);
         var lead = new Lead
         {
@@ -203,75 +221,71 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
             TargetAt = client.TargetFor(submission.AskedAt),
             Test = submission.Test,
             Quiet = submission.Quiet,
+            OnlyTo = one.Envelope?.OnlyTo,
             ImportId = submission.ImportId,
         };
         db.Leads.Add(lead);
         return lead;
     }
 
-    private void AskAgain(Lead lead, Submission submission)
+    private void AskAgain(Lead lead, Submission submission, Instant at)
     {
-        if (lead.FirstTouchAt is null && !lead.Quiet) return;
-        lead.Quiet = submission.Quiet;
+        if (submission.Quiet || (lead.FirstTouchAt is null && !lead.Quiet)) return;
+        lead.Quiet = false;
         lead.FormId = submission.FormId;
-        lead.AskedAt = submission.AskedAt;
-        lead.TargetAt = around[lead.ClientId].Client.TargetFor(submission.AskedAt);
+        lead.AskedAt = at;
+        lead.TargetAt = ClientOf(submission).TargetFor(at);
         (lead.TakenBy, lead.TakenAt, lead.AutoTouchAt, lead.FirstTouchAt, lead.FirstTouchBy) = (null, null, null, null, null);
     }
 
-    private void Fill(Lead lead, MappedLead mapped, Submission submission, Envelope? envelope)
+    private void Fill(Lead lead, ReadSubmission one, Instant now, bool fresh)
     {
-        var client = ClientOf(submission);
-        var fields = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal);
-        foreach (var (key, value) in mapped.Values) fields[key] = value;
+        var setup = SetupOf(one.Submission);
+        var said = one.Mapped!.Values;
         // Rules may ask for it; a clean submission takes nothing back that an earlier one said.
-        if (envelope?.Junk > 0) fields["junk_score"] = envelope.Junk.ToString(System.Globalization.CultureInfo.InvariantCulture);
-        LeadFiller.Fill(lead, fields, mapped.Phone, client.Zone);
-    }
-
-    private void Light(Lead lead, Submission submission, Payload payload, Instant now)
-    {
-        var form = FormOf(submission);
-        var facts = LeadFactsReader.Of(lead, ClientOf(submission), form, payload.Answers, address);
-        foreach (var version in around[submission.ClientId].Armed.Where(v => v.Definition.LitBy.Any(l => l.Event == LitBy.Submission && l.Forms.Contains(form.Key))))
+        if (one.Submission.Junk > 0) said = new Dictionary<string, string>(said, StringComparer.Ordinal) { ["junk_score"] = one.Submission.Junk.ToString(System.Globalization.CultureInfo.InvariantCulture) };
+        if (fresh)
         {
-            var earlier = BurnsOf(lead.Id, version.FuseId);
-            var hindrance = version.Definition.Relight switch
-            {
-                Relight.Once when earlier.Count > 0 => "it burns once for a lead, and has",
-                Relight.WhenLastEnded when earlier.Exists(b => b.Status == BurnStatus.Burning) => "the last one still burns",
-                _ => null,
-            };
-            if (hindrance is not null)
-            {
-                Tell(lead, submission, StoryKind.FuseNotRelit, now, "not relit, because " + hindrance, now).Fuse = BurnWriter.NameOf(version);
-                continue;
-            }
-
-            var burn = new Burn
-            {
-                Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
-                ClientId = lead.ClientId,
-                LeadId = lead.Id,
-                FuseId = version.FuseId,
-                FuseVersionId = version.Id,
-                SubmissionId = submission.Id,
-                LitAt = now,
-            };
-            burn.State = BurnState.New(burn.Id, submission.AskedAt, now);
-            db.Burns.Add(burn);
-            earlier.Add(burn);
-            burns.Tell(burn, lead, version, StoryKind.FuseLit, null, null, "by the submission on " + form.Name, now).SubmissionId = submission.Id;
-            burns.Write(burn, lead, version, setups.Compiled(version).Fuse, new BurnEvent.Lit(), facts, around[lead.ClientId].Connections, now);
-            Wakes |= burn.WakeAt is not null;
+            LeadFiller.Fill(lead, said, one.Mapped.Phone, setup.Client.Zone);
+            return;
         }
+
+        var (values, changes) = Refill.Later(lead.Fields, said, setup.RuleOf);
+        LeadFiller.Fill(lead, values, one.Mapped.Phone, setup.Client.Zone);
+        if (FieldChangeWords.Of(changes, setup.Fields) is { } words) Tell(lead, one.Submission, StoryKind.FieldsChanged, now, words, now);
     }
 
-    private List<Burn> BurnsOf(Guid leadId, Guid fuseId)
+    private void Conflict(Lead lead, Lead other, Submission submission, MappedLead mapped, Instant now)
     {
-        if (!burnsOf.TryGetValue((leadId, fuseId), out var list)) burnsOf[(leadId, fuseId)] = list = [];
-        return list;
+        Tell(lead, submission, StoryKind.LeadConflict, now, $"the telephone number is also {other.ShownName()}'s", now);
+        Tell(other, submission, StoryKind.LeadConflict, now, $"their telephone number came with {lead.ShownName()}'s email", now);
+        db.Conflicts.Add(new()
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = lead.ClientId,
+            LeadId = lead.Id,
+            OtherId = other.Id,
+            SubmissionId = submission.Id,
+            Words = $"{mapped.Email} is {lead.ShownName()}, {mapped.Phone?.E164} is {other.ShownName()}",
+            FoundAt = now,
+        });
+        db.Tell(lead.ClientId, "conflict", lead.Id);
     }
+
+    private void Consented(Lead lead, ReadSubmission one, Instant now)
+    {
+        var submission = one.Submission;
+        var said = one.Mapped!.Values.GetValueOrDefault("consent");
+        var text = one.Payload.Signs.TryGetValue("consent", out var mark) ? people.Text(submission.FormId, mark) : null;
+        if (text is null && said is null) return;
+        text ??= people.TextFor(submission, FormOf(submission).LabelOf(FieldOf(one, "consent") ?? "consent"), now);
+        var how = said is null ? ConsentHow.Shown : ValueReader.YesNo(said) == false ? ConsentHow.Declined : ConsentHow.Ticked;
+        var page = one.Envelope?.Page is { } p ? $", {p}" : "";
+        db.Consents.Add(new() { Id = Guid.CreateVersion7(), ClientId = lead.ClientId, LeadId = lead.Id, SubmissionId = submission.Id, TextId = text.Id, How = how, At = submission.AskedAt, FromAddress = one.Envelope?.From, Source = FormOf(submission).Name + page });
+        Tell(lead, submission, StoryKind.Consented, submission.AskedAt, how switch { ConsentHow.Declined => "they did not agree: ", ConsentHow.Shown => "the words beside the button: ", _ => "they agreed: " } + $"“{text.Words}” (version {text.Version})", now);
+    }
+
+    private string? FieldOf(ReadSubmission one, string leadField) => SetupOf(one.Submission).Maps[one.Submission.FormId].Map.Rows.FirstOrDefault(r => r.LeadField == leadField)?.FormField;
 
     private StoryEvent Tell(Lead lead, Submission submission, StoryKind kind, Instant at, string words, Instant knownAt)
     {
@@ -280,31 +294,11 @@ public sealed class SubmissionRun(AppDb db, BurnWriter burns, ClientSetups setup
         return line;
     }
 
-    private sealed record ReadOne(Submission Submission, Payload Payload, MappedLead? Mapped, Envelope? Envelope);
+    private static string Span(Duration span) => span.TotalMinutes < 2 ? FormattableString.Invariant($"{span.TotalSeconds:0} s") : span.TotalHours < 2 ? FormattableString.Invariant($"{span.TotalMinutes:0} min") : FormattableString.Invariant($"{span.TotalHours:0} h");
 
-    private Client ClientOf(Submission submission) => around[submission.ClientId].Client;
+    private ClientSetup SetupOf(Submission submission) => around[submission.ClientId];
 
-    private Form FormOf(Submission submission) => around[submission.ClientId].Forms[submission.FormId];
-}
+    private Client ClientOf(Submission submission) => SetupOf(submission).Client;
 
-/// <summary>Puts values into a lead.</summary>
-public static class LeadFiller
-{
-    /// <summary>Sets the lead's own columns from <paramref name="fields"/>.</summary>
-    public static void Fill(Lead lead, IReadOnlyDictionary<string, string> fields, Phone? phone, string clientZone)
-    {
-        lead.Fields = fields;
-        lead.FirstName = fields.GetValueOrDefault("first_name");
-        lead.LastName = fields.GetValueOrDefault("last_name");
-        lead.Email = fields.GetValueOrDefault("email");
-        if (phone is not null || !lead.PhoneReadable)
-        {
-            lead.Phone = phone?.E164 ?? fields.GetValueOrDefault("phone");
-            lead.PhoneReadable = phone is not null;
-            lead.Zone = LeadZone.For(phone?.Country, clientZone);
-        }
-
-        var search = string.Join('\n', fields.Values.Prepend(lead.ShownName())).ToLowerInvariant();
-        lead.SearchText = search.Length > 2000 ? search[..2000] : search;
-    }
+    private Form FormOf(Submission submission) => SetupOf(submission).Forms[submission.FormId];
 }

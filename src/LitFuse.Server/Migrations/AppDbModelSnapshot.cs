@@ -102,6 +102,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("made_at");
 
+                    b.Property<Guid?>("OnlyTo")
+                        .HasColumnType("uuid")
+                        .HasColumnName("only_to");
+
                     b.Property<Instant>("PlannedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("planned_at");
@@ -262,6 +266,18 @@ namespace LitFuse.Server.Migrations
                     b.Property<string>("SecurityStamp")
                         .HasColumnType("text")
                         .HasColumnName("security_stamp");
+
+                    b.Property<string>("TestEmail")
+                        .HasColumnType("text")
+                        .HasColumnName("test_email");
+
+                    b.Property<string>("TestPerson")
+                        .HasColumnType("text")
+                        .HasColumnName("test_person");
+
+                    b.Property<string>("TestPhone")
+                        .HasColumnType("text")
+                        .HasColumnName("test_phone");
 
                     b.Property<bool>("TwoFactorEnabled")
                         .HasColumnType("boolean")
@@ -532,6 +548,205 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_connections_client_id_kind");
 
                     b.ToTable("connections", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Consent.ConsentGiven", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("FromAddress")
+                        .HasColumnType("text")
+                        .HasColumnName("from_address");
+
+                    b.Property<string>("How")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("how");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.Property<Guid?>("SubmissionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("submission_id");
+
+                    b.Property<Guid>("TextId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("text_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_consents");
+
+                    b.HasIndex("LeadId")
+                        .HasDatabaseName("ix_consents_lead_id");
+
+                    b.HasIndex("TextId")
+                        .HasDatabaseName("ix_consents_text_id");
+
+                    b.ToTable("consents", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Consent.ConsentText", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<string>("Mark")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("mark");
+
+                    b.Property<string>("PrivacyUrl")
+                        .HasColumnType("text")
+                        .HasColumnName("privacy_url");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("Id")
+                        .HasName("pk_consent_texts");
+
+                    b.HasIndex("FormId", "Mark")
+                        .IsUnique()
+                        .HasDatabaseName("ix_consent_texts_form_id_mark");
+
+                    b.ToTable("consent_texts", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Consent.DoNotContact", b =>
+                {
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("Kind")
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<string>("Value")
+                        .HasColumnType("text")
+                        .HasColumnName("value");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid?>("By")
+                        .HasColumnType("uuid")
+                        .HasColumnName("by");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("reason");
+
+                    b.HasKey("ClientId", "Kind", "Value")
+                        .HasName("pk_do_not_contact");
+
+                    b.ToTable("do_not_contact", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Consent.OptIn", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("AskedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("asked_at");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant?>("ConfirmedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("confirmed_at");
+
+                    b.Property<string>("Email")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("email");
+
+                    b.Property<Instant?>("ExpiredAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("expired_at");
+
+                    b.Property<Instant>("ExpiresAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("expires_at");
+
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<Guid>("SubmissionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("submission_id");
+
+                    b.Property<byte[]>("TokenHash")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("token_hash");
+
+                    b.HasKey("Id")
+                        .HasName("pk_opt_ins");
+
+                    b.HasIndex("ExpiresAt")
+                        .HasDatabaseName("ix_opt_ins_open")
+                        .HasFilter("confirmed_at is null and expired_at is null");
+
+                    b.HasIndex("LeadId")
+                        .HasDatabaseName("ix_opt_ins_lead_id");
+
+                    b.HasIndex("TokenHash")
+                        .IsUnique()
+                        .HasDatabaseName("ix_opt_ins_token_hash");
+
+                    b.ToTable("opt_ins", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.Burn", b =>
@@ -898,10 +1113,22 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");
 
+                    b.Property<Instant?>("ConfirmedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("confirmed_at");
+
                     b.Property<string>("ContentType")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("content_type");
+
+                    b.Property<Instant?>("DecidedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("decided_at");
+
+                    b.Property<Guid?>("DecidedBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("decided_by");
 
                     b.Property<byte[]>("DedupeKey")
                         .IsRequired()
@@ -920,13 +1147,29 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("form_id");
 
+                    b.Property<Instant?>("HeldAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("held_at");
+
                     b.Property<Guid?>("ImportId")
                         .HasColumnType("uuid")
                         .HasColumnName("import_id");
 
+                    b.Property<int>("Junk")
+                        .HasColumnType("integer")
+                        .HasColumnName("junk");
+
+                    b.Property<string>("JunkBecause")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("junk_because");
+
                     b.Property<Guid?>("LeadId")
                         .HasColumnType("uuid")
                         .HasColumnName("lead_id");
+
+                    b.Property<int?>("MapVersion")
+                        .HasColumnType("integer")
+                        .HasColumnName("map_version");
 
                     b.Property<string>("OwnId")
                         .HasColumnType("text")
@@ -977,6 +1220,10 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_submissions_lead_id")
                         .HasFilter("lead_id is not null");
 
+                    b.HasIndex("ClientId", "HeldAt")
+                        .HasDatabaseName("ix_submissions_pen")
+                        .HasFilter("status in ('held', 'refused')");
+
                     b.HasIndex("FormId", "DedupeKey")
                         .IsUnique()
                         .HasDatabaseName("ix_submissions_form_id_dedupe_key");
@@ -1011,6 +1258,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");
 
+                    b.Property<Instant?>("DoNotContactAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("do_not_contact_at");
+
                     b.Property<string>("Email")
                         .HasColumnType("text")
                         .HasColumnName("email");
@@ -1044,9 +1295,21 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("last_name");
 
+                    b.Property<Guid?>("MergedInto")
+                        .HasColumnType("uuid")
+                        .HasColumnName("merged_into");
+
+                    b.Property<Guid?>("OnlyTo")
+                        .HasColumnType("uuid")
+                        .HasColumnName("only_to");
+
                     b.Property<Instant?>("OptedOutAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("opted_out_at");
+
+                    b.Property<Guid?>("OwnerId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("owner_id");
 
                     b.Property<string>("Phone")
                         .HasColumnType("text")
@@ -1064,6 +1327,13 @@ namespace LitFuse.Server.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("search_text");
+
+                    b.PrimitiveCollection<string[]>("Tags")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text[]")
+                        .HasColumnName("tags")
+                        .HasDefaultValueSql("'{}'::text[]");
 
                     b.Property<Instant?>("TakenAt")
                         .HasColumnType("timestamp with time zone")
@@ -1089,6 +1359,10 @@ namespace LitFuse.Server.Migrations
                     b.HasKey("Id")
                         .HasName("pk_leads");
 
+                    b.HasIndex("ClientId")
+                        .HasDatabaseName("ix_leads_tests")
+                        .HasFilter("test");
+
                     b.HasIndex("FormId")
                         .HasDatabaseName("ix_leads_form_id");
 
@@ -1096,11 +1370,21 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_leads_import_id")
                         .HasFilter("import_id is not null");
 
+                    b.HasIndex("OwnerId")
+                        .HasDatabaseName("ix_leads_owner_id")
+                        .HasFilter("owner_id is not null");
+
                     b.HasIndex("SearchText")
                         .HasDatabaseName("ix_leads_search_text");
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("SearchText"), "gin");
                     NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex("SearchText"), new[] { "gin_trgm_ops" });
+
+                    b.HasIndex("Tags")
+                        .HasDatabaseName("ix_leads_tags")
+                        .HasFilter("tags <> '{}'");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Tags"), "gin");
 
                     b.HasIndex("ClientId", "AskedAt")
                         .HasDatabaseName("ix_leads_client_id_asked_at");
@@ -1126,17 +1410,52 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("value");
 
+                    b.Property<bool>("Test")
+                        .HasColumnType("boolean")
+                        .HasColumnName("test");
+
                     b.Property<Guid>("LeadId")
                         .HasColumnType("uuid")
                         .HasColumnName("lead_id");
 
-                    b.HasKey("ClientId", "Kind", "Value")
+                    b.HasKey("ClientId", "Kind", "Value", "Test")
                         .HasName("pk_lead_contacts");
 
                     b.HasIndex("LeadId")
                         .HasDatabaseName("ix_lead_contacts_lead_id");
 
                     b.ToTable("lead_contacts", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Leads.LeadView", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Query")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("query");
+
+                    b.Property<Guid>("UserId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("user_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_lead_views");
+
+                    b.HasIndex("UserId", "Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_lead_views_user_id_name");
+
+                    b.ToTable("lead_views", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Leads.StoryEvent", b =>
@@ -1211,6 +1530,283 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("story", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Mapping.FormMap", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant?>("ConfirmedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("confirmed_at");
+
+                    b.Property<Guid?>("ConfirmedBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("confirmed_by");
+
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<string>("Map")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("map");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("status");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.HasKey("Id")
+                        .HasName("pk_form_maps");
+
+                    b.HasIndex("FormId", "Version")
+                        .IsUnique()
+                        .HasDatabaseName("ix_form_maps_form_id_version");
+
+                    b.ToTable("form_maps", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Mapping.LeadFieldDef", b =>
+                {
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Choices")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("choices");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.Property<string>("Rule")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("newest-wins")
+                        .HasColumnName("rule");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("type");
+
+                    b.HasKey("ClientId", "Key")
+                        .HasName("pk_lead_fields");
+
+                    b.ToTable("lead_fields", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Mapping.Reprocessing", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<int>("Changed")
+                        .HasColumnType("integer")
+                        .HasColumnName("changed");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("Cursor")
+                        .HasColumnType("uuid")
+                        .HasColumnName("cursor");
+
+                    b.Property<int>("Done")
+                        .HasColumnType("integer")
+                        .HasColumnName("done");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Guid>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<int>("MapVersion")
+                        .HasColumnType("integer")
+                        .HasColumnName("map_version");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("status");
+
+                    b.Property<int>("Total")
+                        .HasColumnType("integer")
+                        .HasColumnName("total");
+
+                    b.HasKey("Id")
+                        .HasName("pk_reprocessings");
+
+                    b.HasIndex("FormId")
+                        .HasDatabaseName("ix_reprocessings_form_id");
+
+                    b.HasIndex("Status")
+                        .HasDatabaseName("ix_reprocessings_status")
+                        .HasFilter("status = 'running'");
+
+                    b.ToTable("reprocessings", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Merging.LeadConflict", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant?>("DecidedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("decided_at");
+
+                    b.Property<Guid?>("DecidedBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("decided_by");
+
+                    b.Property<Instant>("FoundAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("found_at");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<Guid>("OtherId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("other_id");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<Guid?>("SubmissionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("submission_id");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("Id")
+                        .HasName("pk_conflicts");
+
+                    b.HasIndex("LeadId")
+                        .HasDatabaseName("ix_conflicts_lead_id");
+
+                    b.HasIndex("ClientId", "State")
+                        .HasDatabaseName("ix_conflicts_client_id_state");
+
+                    b.ToTable("conflicts", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Merging.Regroup", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid>("By")
+                        .HasColumnType("uuid")
+                        .HasColumnName("by");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("FromBefore")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("from_before");
+
+                    b.Property<Guid>("FromId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("from_id");
+
+                    b.Property<string>("IntoBefore")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("into_before");
+
+                    b.Property<Guid>("IntoId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("into_id");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<string>("Moved")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("moved");
+
+                    b.Property<Instant?>("UndoneAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("undone_at");
+
+                    b.Property<Guid?>("UndoneBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("undone_by");
+
+                    b.HasKey("Id")
+                        .HasName("pk_regroups");
+
+                    b.HasIndex("FromId")
+                        .HasDatabaseName("ix_regroups_from_id");
+
+                    b.HasIndex("IntoId")
+                        .HasDatabaseName("ix_regroups_into_id");
+
+                    b.ToTable("regroups", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.OwnForms.FormPicture", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1277,6 +1873,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("jsonb")
                         .HasColumnName("fields");
 
+                    b.Property<string>("Hold")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("hold");
+
                     b.Property<string>("Key")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1297,6 +1897,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("jsonb")
                         .HasColumnName("news")
                         .HasDefaultValueSql("'[]'::jsonb");
+
+                    b.Property<string>("OptIn")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("opt_in");
 
                     b.Property<string>("PageUrl")
                         .HasColumnType("text")
@@ -1388,83 +1992,6 @@ namespace LitFuse.Server.Migrations
                         .HasName("pk_form_days");
 
                     b.ToTable("form_days", (string)null);
-                });
-
-            modelBuilder.Entity("LitFuse.Server.Features.Sources.FormMap", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("uuid")
-                        .HasColumnName("id");
-
-                    b.Property<Guid>("ClientId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("client_id");
-
-                    b.Property<Instant?>("ConfirmedAt")
-                        .HasColumnType("timestamp with time zone")
-                        .HasColumnName("confirmed_at");
-
-                    b.Property<Guid?>("ConfirmedBy")
-                        .HasColumnType("uuid")
-                        .HasColumnName("confirmed_by");
-
-                    b.Property<Guid>("FormId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("form_id");
-
-                    b.Property<Instant>("MadeAt")
-                        .HasColumnType("timestamp with time zone")
-                        .HasColumnName("made_at");
-
-                    b.Property<string>("Map")
-                        .IsRequired()
-                        .HasColumnType("jsonb")
-                        .HasColumnName("map");
-
-                    b.Property<string>("Status")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("status");
-
-                    b.Property<int>("Version")
-                        .HasColumnType("integer")
-                        .HasColumnName("version");
-
-                    b.HasKey("Id")
-                        .HasName("pk_form_maps");
-
-                    b.HasIndex("FormId", "Version")
-                        .IsUnique()
-                        .HasDatabaseName("ix_form_maps_form_id_version");
-
-                    b.ToTable("form_maps", (string)null);
-                });
-
-            modelBuilder.Entity("LitFuse.Server.Features.Sources.LeadFieldDef", b =>
-                {
-                    b.Property<Guid>("ClientId")
-                        .HasColumnType("uuid")
-                        .HasColumnName("client_id");
-
-                    b.Property<string>("Key")
-                        .HasColumnType("text")
-                        .HasColumnName("key");
-
-                    b.Property<string>("Choices")
-                        .IsRequired()
-                        .HasColumnType("jsonb")
-                        .HasColumnName("choices");
-
-                    b.Property<string>("Label")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("label");
-
-                    b.HasKey("ClientId", "Key")
-                        .HasName("pk_lead_fields");
-
-                    b.ToTable("lead_fields", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Refusal", b =>
@@ -1836,6 +2363,26 @@ namespace LitFuse.Server.Migrations
                         .HasConstraintName("fk_memberships_asp_net_users_user_id");
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Consent.ConsentGiven", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Consent.ConsentText", null)
+                        .WithMany()
+                        .HasForeignKey("TextId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_consents_consent_texts_text_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Consent.OptIn", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Leads.Lead", null)
+                        .WithMany()
+                        .HasForeignKey("LeadId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_opt_ins_leads_lead_id");
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.Burn", b =>
                 {
                     b.HasOne("LitFuse.Server.Features.Fuses.FuseVersion", null)
@@ -1883,6 +2430,16 @@ namespace LitFuse.Server.Migrations
                         .HasConstraintName("fk_lead_contacts_leads_lead_id");
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Mapping.FormMap", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
+                        .WithMany()
+                        .HasForeignKey("FormId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_form_maps_forms_form_id");
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Form", b =>
                 {
                     b.HasOne("LitFuse.Server.Features.Sources.Source", null)
@@ -1901,16 +2458,6 @@ namespace LitFuse.Server.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_form_days_forms_form_id");
-                });
-
-            modelBuilder.Entity("LitFuse.Server.Features.Sources.FormMap", b =>
-                {
-                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
-                        .WithMany()
-                        .HasForeignKey("FormId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
-                        .HasConstraintName("fk_form_maps_forms_form_id");
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Source", b =>

@@ -10,7 +10,10 @@ using LitFuse.Server.Features.ApiKeys;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.OwnForms;
 using LitFuse.Server.Features.Visits;
+using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Mapping;
+using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.Sources;
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
 using Microsoft.AspNetCore.Identity;
@@ -85,6 +88,22 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
 
     public DbSet<LeadFieldDef> LeadFields => Set<LeadFieldDef>();
 
+    public DbSet<Reprocessing> Reprocessings => Set<Reprocessing>();
+
+    public DbSet<LeadView> LeadViews => Set<LeadView>();
+
+    public DbSet<ConsentText> ConsentTexts => Set<ConsentText>();
+
+    public DbSet<ConsentGiven> Consents => Set<ConsentGiven>();
+
+    public DbSet<DoNotContact> DoNotContact => Set<DoNotContact>();
+
+    public DbSet<OptIn> OptIns => Set<OptIn>();
+
+    public DbSet<LeadConflict> Conflicts => Set<LeadConflict>();
+
+    public DbSet<Regroup> Regroups => Set<Regroup>();
+
     public DbSet<SpendDay> SpendDays => Set<SpendDay>();
 
     public DbSet<Submission> Submissions => Set<Submission>();
@@ -158,8 +177,12 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     }
 
     private void OnlyOwn<T>(ModelBuilder builder)
-        where T : class, IOfClient =>
+        where T : class, IOfClient
+    {
         builder.Entity<T>().HasQueryFilter(row => scope.All || scope.Ids.Contains(row.ClientId));
+        // A lead that turned out to be another is there no more, except for taking the merge back.
+        if (typeof(T) == typeof(Lead)) builder.Entity<Lead>().HasQueryFilter(lead => (scope.All || scope.Ids.Contains(lead.ClientId)) && lead.MergedInto == null);
+    }
 }
 
 /// <summary>Keeps a core record as <c>jsonb</c>. Such records are never changed in place: a new one replaces the old.</summary>

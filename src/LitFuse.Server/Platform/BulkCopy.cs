@@ -2,6 +2,7 @@ using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Leads;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata;
@@ -17,7 +18,7 @@ namespace LitFuse.Server.Platform;
 public static class BulkCopy
 {
     // In the order in which they refer to one another.
-    private static readonly Type[] Order = [typeof(Submission), typeof(Lead), typeof(LeadContact), typeof(Burn), typeof(OutboxDelivery), typeof(StoryEvent), typeof(ImportBadRow), typeof(ImportChange)];
+    private static readonly Type[] Order = [typeof(Submission), typeof(Lead), typeof(LeadContact), typeof(Burn), typeof(OutboxDelivery), typeof(StoryEvent), typeof(ConsentGiven), typeof(ImportBadRow), typeof(ImportChange)];
 
     private static readonly System.Collections.Concurrent.ConcurrentDictionary<IEntityType, Column[]> Columns = new();
 
@@ -66,6 +67,7 @@ public static class BulkCopy
         ["boolean"] = NpgsqlDbType.Boolean,
         ["integer"] = NpgsqlDbType.Integer,
         ["bytea"] = NpgsqlDbType.Bytea,
+        ["text[]"] = NpgsqlDbType.Array | NpgsqlDbType.Text,
     };
 
     private static Column[] ColumnsOf(IEntityType type) =>

@@ -32,6 +32,9 @@ public sealed class Settings
     /// <summary>Where the Backlot is, for the demonstration's data.</summary>
     public string BacklotUrl { get; set; } = "http://127.0.0.1:5090";
 
+    /// <summary>Where the Backlot's mail door is; one port above its pages where nothing is said.</summary>
+    public string? BacklotMail { get; set; }
+
     /// <summary>Addresses of networks by kind (<c>LITFUSE_NETWORKS__PLAZA</c>), where they are not the Backlot's.</summary>
     public Dictionary<string, string> Networks { get; set; } = new(StringComparer.OrdinalIgnoreCase);
 
@@ -66,7 +69,7 @@ public sealed class Settings
         var settings = new Settings();
         var own = new ConfigurationBuilder()
             .AddInMemoryCollection(configuration.AsEnumerable().Where(p => p.Key.StartsWith("LITFUSE_", StringComparison.Ordinal)).Select(p => KeyValuePair.Create(p.Key[8..].Replace("__", ":", StringComparison.Ordinal).Replace("_", "", StringComparison.Ordinal), p.Value)))
-            .AddCommandLine(args, new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase) { ["--urls"] = "Url", ["--clock-shift"] = "ClockShift", ["--public-url"] = "PublicUrl", ["--backlot-url"] = "BacklotUrl", ["--web-root"] = "WebRoot", ["--demo-share"] = "DemoShare", ["--allow-private"] = "AllowPrivate" })
+            .AddCommandLine(args, new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase) { ["--urls"] = "Url", ["--clock-shift"] = "ClockShift", ["--public-url"] = "PublicUrl", ["--backlot-url"] = "BacklotUrl", ["--backlot-mail"] = "BacklotMail", ["--web-root"] = "WebRoot", ["--demo-share"] = "DemoShare", ["--allow-private"] = "AllowPrivate" })
             .Build();
         try
         {
@@ -81,6 +84,7 @@ public sealed class Settings
         if (!Uri.TryCreate(settings.Url, UriKind.Absolute, out _)) throw new SettingsException($"--url needs an address such as http://127.0.0.1:5080, not '{settings.Url}'.");
         settings.PublicUrl = (settings.PublicUrl ?? settings.Url).TrimEnd('/');
         settings.BacklotUrl = settings.BacklotUrl.TrimEnd('/');
+        if (string.IsNullOrEmpty(settings.BacklotMail) && Uri.TryCreate(settings.BacklotUrl, UriKind.Absolute, out var backlot)) settings.BacklotMail = string.Create(System.Globalization.CultureInfo.InvariantCulture, $"smtp://{backlot.Host}:{backlot.Port + 1}");
         return settings;
     }
 }

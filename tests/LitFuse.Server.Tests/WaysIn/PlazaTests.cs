@@ -87,6 +87,7 @@ public sealed class PlazaTests(World world) : IClassFixture<World>
         Assert.Equal(["answers.read"], whole.GetProperty("permissions").EnumerateArray().Where(p => !p.GetProperty("given").GetBoolean()).Select(p => p.Text("key")));
         var form = whole.GetProperty("all").EnumerateArray().Single(f => f.Text("name") == "Is your date free?");
         await noor.PostAsync($"/api/forms/{form.Text("id")}/choose", null);
+        await World.ConfirmAsync(noor, form.Text("id")!);
         await world.FillAsync("plaza/fill/pf-tarn-valley-date", new() { ["full_name"] = "Una Yardley", ["email"] = "una.partial@example.com", ["event_date"] = "3 May", ["guests"] = "50–120" });
         await World.EventuallyAsync(async () => (await WholeAsync(noor, id)).GetProperty("notices").EnumerateArray().Any(n => n.Text("reason")?.Contains("answers.read", StringComparison.Ordinal) == true), "word that the answers may not be fetched");
 
@@ -106,6 +107,8 @@ public sealed class PlazaTests(World world) : IClassFixture<World>
         Assert.Equal(("offered", "waiting"), (form.Text("state"), form.Text("adState")));
         Assert.Equal("not-now", await (await noor.PostAsync($"/api/forms/{form.Text("id")}/test-lead", null)).RefusalAsync(HttpStatusCode.Conflict));
         Assert.Equal(HttpStatusCode.NoContent, (await noor.PostAsync($"/api/forms/{form.Text("id")}/choose", null)).StatusCode);
+        await World.EventuallyAsync(async () => (await World.FormAsync(noor, form.Text("id")!)).GetProperty("form").GetProperty("waiting").GetInt32() == 1, "a submission that waits for its map");
+        await World.ConfirmAsync(noor, form.Text("id")!);
         await World.FoundAsync(noor, "plaza.later@example.com", "hollin-vane");
         var whole = await World.FormAsync(noor, form.Text("id")!);
         Assert.Equal(("confirmed", "Noor Abernathy-Voss"), (whole.GetProperty("form").Text("map"), whole.Text("confirmedBy")));

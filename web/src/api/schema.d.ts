@@ -420,6 +420,206 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/leads/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** They are one person */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MergeChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RegroupMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Some of its submissions are another person's */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SplitChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RegroupMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/regroups/{regroupId}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a merge or a split back */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    regroupId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RegroupMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** What of a form waits for approval */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HoldToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/opt-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Double opt-in: the letter, or none */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OptInToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/source-kinds": {
         parameters: {
             query?: never;
@@ -510,6 +710,16 @@ export interface paths {
                     client?: string;
                     q?: string;
                     state?: string;
+                    form?: string;
+                    source?: string;
+                    owner?: string;
+                    tag?: string;
+                    tests?: string;
+                    since?: string;
+                    until?: string;
+                    field?: string;
+                    is?: string;
+                    sort?: string;
                     page?: number;
                 };
                 header?: never;
@@ -559,6 +769,210 @@ export interface paths {
             };
         };
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a list of leads can be narrowed to */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadChoices"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Writes it. */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    q?: string;
+                    state?: string;
+                    form?: string;
+                    source?: string;
+                    owner?: string;
+                    tag?: string;
+                    tests?: string;
+                    since?: string;
+                    until?: string;
+                    field?: string;
+                    is?: string;
+                    sort?: string;
+                    format?: string;
+                    columns?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tag many, or give them to somebody */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LeadsToChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadsChanged"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a search and filter by name */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ViewToKeep"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OwnedView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/views/{viewId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a kept view */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    viewId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -781,6 +1195,782 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conflicts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Leads that may be one person */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConflictList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conflicts/{conflictId}/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** They are two people */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    conflictId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lead-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lead fields: everybody's and the client's own */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadFieldList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Make a field of the client's own */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LeadFieldToSet"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadFieldRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lead-fields/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Its label, choices, and what later answers do */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LeadFieldToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A form's map, with suggestions and samples */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MapWhole"];
+                    };
+                };
+            };
+        };
+        /** Confirm where its fields go; what waits is released in order */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MapToConfirm"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConfirmedVersion"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/map/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What each row gives for each sample */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MapToTry"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TriedMap"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/map/from/{otherId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The map of a similar form, for this one's fields */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                    otherId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FieldMap"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/reprocess/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What processing earlier submissions again through a map would change */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MapToTry"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReprocessPreview"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/reprocess": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Process earlier submissions again through the newest map; lights no fuse */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReprocessingLine"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/reprocess/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop it where it is */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Submissions that wait for approval, or were refused */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    refused?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PenList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pen/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let them become leads, and light what they light */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PenChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PenDone"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pen/refuse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Refuse them, with a reason; they are kept, and can be approved after all */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PenChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PenDone"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/do-not-contact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Addresses that nobody may write to or ring */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    q?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["UnwantedList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Put addresses on it: one a line, or a whole CSV */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["UnwantedToAdd"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["UnwantedAdded"];
+                    };
+                };
+            };
+        };
+        /** Take an address off it */
+        delete: {
+            parameters: {
+                query: {
+                    client: string;
+                    value: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where my own tests go */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MyTestAddresses"];
+                    };
+                };
+            };
+        };
+        /** Say where my own tests go */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MyTestAddresses"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MyTestAddresses"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many test leads there are */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TestCount"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take all test leads away, here and, where a service can, out there */
+        post: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Swept"];
+                    };
                 };
             };
         };
@@ -1318,46 +2508,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/forms/{formId}/map": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Confirm where its fields go; what waits is released in order */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MapToConfirm"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/forms/{formId}/picks": {
         parameters: {
             query?: never;
@@ -1449,10 +2599,12 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send a test lead with made-up values */
+        /** Send a test lead with made-up values: down the real line, or to my own addresses alone */
         post: {
             parameters: {
-                query?: never;
+                query?: {
+                    onlyMe?: boolean;
+                };
                 header?: never;
                 path: {
                     formId: string;
@@ -1609,6 +2761,46 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A mail server (SMTP) that letters go through; it is tried before it is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MailServer"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConnectionRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2562,6 +3754,11 @@ export interface components {
          * @enum {unknown}
          */
         Act: "be-here" | "see-watch" | "see-leads" | "touch-leads" | "see-sources" | "edit-sources" | "see-fuses" | "edit-fuses";
+        /** @description One answer as it arrived: the form's own field name and the text given. */
+        Answer: {
+            field: string;
+            value: string;
+        };
         /** @description An answer in the form's words. */
         AnswerLine: {
             question: string;
@@ -2648,6 +3845,56 @@ export interface components {
             id: string;
             name: string;
         };
+        /** @description A confirmed version. */
+        ConfirmedVersion: {
+            /** Format: int32 */
+            version: number;
+            /** Format: int32 */
+            released: number;
+        };
+        /** @description Conflicts, the open ones first. */
+        ConflictList: {
+            rows: components["schemas"]["ConflictRow"][];
+            /** Format: int32 */
+            open: number;
+        };
+        /** @description Two leads that may be one person. */
+        ConflictRow: {
+            /** Format: uuid */
+            id: string;
+            client: string;
+            words: string;
+            foundAt: components["schemas"]["Instant"];
+            state: components["schemas"]["ConflictState"];
+            decidedBy: null | string;
+            decidedAt: null | components["schemas"]["Instant"];
+            left: null | components["schemas"]["ConflictSide"];
+            right: null | components["schemas"]["ConflictSide"];
+            /**
+             * Format: uuid
+             * @description Of the merge, where it was decided so, and can be undone.
+             */
+            regroupId: null | string;
+        };
+        /** @description One of the two of a conflict. */
+        ConflictSide: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            email: null | string;
+            phone: null | string;
+            askedAt: components["schemas"]["Instant"];
+            /** Format: int32 */
+            submissions: number;
+            fields: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * @description Where a conflict stands.
+         * @enum {unknown}
+         */
+        ConflictState: "open" | "merged" | "apart";
         /** @description Connections of the clients chosen. */
         ConnectionList: {
             connections: components["schemas"]["ConnectionRow"][];
@@ -2683,6 +3930,11 @@ export interface components {
             key: string;
             name: string;
         };
+        /**
+         * @description How a consent was given.
+         * @enum {unknown}
+         */
+        ConsentHow: "shown" | "ticked" | "confirmed" | "declined";
         /** @description Where a person consents. */
         ConsentPlace: {
             goTo: string;
@@ -2694,6 +3946,11 @@ export interface components {
             /** Format: uuid */
             connectionId: null | string;
         };
+        /**
+         * @description Which kind of address a contact key is.
+         * @enum {unknown}
+         */
+        ContactKind: "email" | "phone";
         /** @description Where a source's daily file is, and when the next one is picked up. */
         DailyFilePlan: {
             url: null | string;
@@ -2776,6 +4033,22 @@ export interface components {
          * @enum {unknown}
          */
         EntryKind: "always" | "when" | "otherwise";
+        /** @description One value of a lead that an answer would change, or did. */
+        FieldChange: {
+            field: string;
+            /** @description `null` where there was none. */
+            before: null | string;
+            /** @description `null` where none is left. */
+            after: null | string;
+            /** @description False where the field's rule kept what was there. */
+            taken: boolean;
+        };
+        /** @description Form field → lead field, for one version of one form's map. */
+        FieldMap: {
+            rows: components["schemas"]["MapRow"][];
+            /** @description How the form's people write dates and numbers (BCP 47); `null` for the client's own country's way. */
+            locale?: null | string;
+        };
         /** @description One column of a file. */
         FileColumn: {
             /**
@@ -2792,6 +4065,11 @@ export interface components {
             /** @description Its values are dates. */
             isDate: boolean;
         };
+        /**
+         * @description What a later answer does to a value that is there.
+         * @enum {unknown}
+         */
+        FillRule: "newest-wins" | "fill-empties" | "keep";
         /** @description The consent asked for. */
         FormConsent: {
             /** @description What the person agrees to. */
@@ -2800,6 +4078,8 @@ export interface components {
             privacyUrl: string;
             /** @description A box that must be ticked, rather than words beside the button. */
             mustAgree: boolean;
+            /** @description Tells these words from any others: a page sends it along, so that it is known which words stood on it. */
+            mark?: null | string;
         };
         /** @description A form that is built here, whole. */
         FormDesign: {
@@ -3004,6 +4284,11 @@ export interface components {
             news: components["schemas"]["FormNews"][];
             takesPosts: boolean;
             samples: components["schemas"]["FormSample"][];
+            hold: components["schemas"]["HoldRule"];
+            optIn: null | components["schemas"]["OptInLetter"];
+            means: {
+                [key: string]: string;
+            };
         };
         /** @description Something found about a form at its network. */
         FoundLine: {
@@ -3022,6 +4307,16 @@ export interface components {
             inTheAir: number;
             /** Format: int32 */
             late: number;
+            /**
+             * Format: int32
+             * @description Forms whose map nobody has confirmed.
+             */
+            notConfirmed: number;
+            /**
+             * Format: int32
+             * @description Submissions that wait for that.
+             */
+            waiting: number;
         };
         /** @description The strip across the top and the counts on the rail. */
         FrameCounts: {
@@ -3032,6 +4327,16 @@ export interface components {
             forms: number;
             /** Format: int32 */
             fuses: number;
+            /**
+             * Format: int32
+             * @description In the holding pen of the clients chosen.
+             */
+            held: number;
+            /**
+             * Format: int32
+             * @description Undecided, of the clients chosen.
+             */
+            conflicts: number;
             now: components["schemas"]["Instant"];
         };
         /** @description Everything a fuse of a client can refer to. Channels and people are `null` when the chat could not be asked just now. */
@@ -3136,10 +4441,56 @@ export interface components {
             /** @description What its rules, words and steps can refer to. */
             around: components["schemas"]["FuseAround"];
         };
+        /** @description A submission in the holding pen. */
+        HeldRow: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            clientId: string;
+            client: string;
+            /** Format: uuid */
+            formId: string;
+            form: string;
+            name: string;
+            email: null | string;
+            phone: null | string;
+            answers: components["schemas"]["AnswerLine"][];
+            askedAt: components["schemas"]["Instant"];
+            heldAt: components["schemas"]["Instant"];
+            why: string;
+            /** Format: int32 */
+            junk: number;
+            junkBecause: string[];
+            test: boolean;
+            refused: boolean;
+            decidedBy: null | string;
+            decidedAt: null | components["schemas"]["Instant"];
+            /** @description The lead that this would be attached to, by its name. */
+            known: null | string;
+        };
         /** @description What a hidden field carries: a fixed value, or one that is tracked (`utm_source`, `referrer`…). */
         HiddenValue: {
             fixed: null | string;
             tracked: null | string;
+        };
+        /**
+         * @description What a form holds for approval.
+         * @enum {unknown}
+         */
+        HoldKind: "nothing" | "junk" | "rules" | "all";
+        /** @description Which submissions of a form wait for a person's approval. */
+        HoldRule: {
+            kind: components["schemas"]["HoldKind"];
+            /**
+             * Format: int32
+             * @description The score (1–100) from which junk is held; for HoldKind.Junk and HoldKind.Rules.
+             */
+            junkFrom: number;
+            when: null | components["schemas"]["RuleSet"];
+        };
+        /** @description What a form holds. */
+        HoldToSet: {
+            hold: null | components["schemas"]["HoldRule"];
         };
         /** @description An import as a row. */
         ImportLine: {
@@ -3274,6 +4625,27 @@ export interface components {
          * @enum {unknown}
          */
         Lane: "lead" | "team" | "systems";
+        /** @description An address they are known by. */
+        LeadAddress: {
+            kind: components["schemas"]["ContactKind"];
+            value: string;
+            unwanted: boolean;
+        };
+        /** @description What else is known of a lead. */
+        LeadAround: {
+            /** @description By lead field, with the field's label. */
+            values: components["schemas"]["AnswerLine"][];
+            addresses: components["schemas"]["LeadAddress"][];
+            consents: components["schemas"]["LeadConsent"][];
+            twins: components["schemas"]["LeadTwin"][];
+            regroups: components["schemas"]["LeadRegroup"][];
+            owner: null | string;
+            tags: string[];
+            doNotContactAt: null | components["schemas"]["Instant"];
+            waitsToConfirm: null | components["schemas"]["Instant"];
+            confirmExpiresAt: null | components["schemas"]["Instant"];
+            onlyTo: null | string;
+        };
         /** @description A fuse burning for a lead. */
         LeadBurn: {
             /** Format: uuid */
@@ -3291,6 +4663,89 @@ export interface components {
             dueAt: components["schemas"]["Instant"];
             reason: null | string;
         };
+        /** @description What a list can be narrowed to. */
+        LeadChoices: {
+            owners: components["schemas"]["OwnerChoice"][];
+            tags: string[];
+            forms: components["schemas"]["OwnerChoice"][];
+            sources: components["schemas"]["OwnerChoice"][];
+            views: components["schemas"]["OwnedView"][];
+        };
+        /** @description A consent, as it was given. */
+        LeadConsent: {
+            how: components["schemas"]["ConsentHow"];
+            words: string;
+            /** Format: int32 */
+            version: number;
+            privacyUrl: null | string;
+            at: components["schemas"]["Instant"];
+            fromAddress: null | string;
+            source: string;
+        };
+        /** @description Fields of a client. */
+        LeadFieldList: {
+            fields: components["schemas"]["LeadFieldRow"][];
+        };
+        /** @description A lead field as it is shown. */
+        LeadFieldRow: {
+            key: string;
+            label: string;
+            type: components["schemas"]["LeadFieldType"];
+            choices: string[];
+            rule: components["schemas"]["FillRule"];
+            /** @description The client's own, rather than one everybody has. */
+            own: boolean;
+        };
+        /** @description A field to be made or changed. */
+        LeadFieldToSet: {
+            client: null | string;
+            /** @description Left out: made of the label. */
+            key: null | string;
+            label: null | string;
+            type: null | components["schemas"]["LeadFieldType"];
+            choices: null | string[];
+            rule: null | components["schemas"]["FillRule"];
+        };
+        /**
+         * @description What a lead field holds, and so how an answer is read into it.
+         * @enum {unknown}
+         */
+        LeadFieldType: "text" | "long-text" | "number" | "money" | "choice" | "choices" | "date" | "yes-no" | "link" | "name" | "email" | "phone";
+        /** @description Which leads, as the address says it. The same words on the page, in the export, and in what is done to many. */
+        LeadFilter: {
+            /** @description A client's key or id. */
+            client: null | string;
+            /** @description Words that all stand in it somewhere: name, addresses, answers, tags. */
+            q: null | string;
+            /** @description `in-the-air`, `late`, `touched`, `unconfirmed`, `do-not-contact` or `conflict`. */
+            state: null | string;
+            /**
+             * Format: uuid
+             * @description A form's id.
+             */
+            form: null | string;
+            /**
+             * Format: uuid
+             * @description A source's id.
+             */
+            source: null | string;
+            /** @description A person's id, or `nobody`. */
+            owner: null | string;
+            /** @description A tag. */
+            tag: null | string;
+            /** @description `only` or `without`. */
+            tests: null | string;
+            /** @description Asked on this day (UTC, ISO 8601) or later. */
+            since: null | string;
+            /** @description Asked on this day or before. */
+            until: null | string;
+            /** @description A lead field's key, for Is. */
+            field: null | string;
+            /** @description What stands in that field; left out, that it is filled in. */
+            is: null | string;
+            /** @description `asked` (newest first), `name`, `target` or `speed`. */
+            sort: null | string;
+        };
         /** @description A page of leads. */
         LeadList: {
             items: components["schemas"]["LeadRow"][];
@@ -3307,6 +4762,15 @@ export interface components {
             receipt: string;
             /** @description The same one was there before, and nothing more happens. */
             double: boolean;
+        };
+        /** @description A merge or a split of this lead that can be undone. */
+        LeadRegroup: {
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["RegroupKind"];
+            other: string;
+            at: components["schemas"]["Instant"];
+            by: null | string;
         };
         /** @description A lead as a row. */
         LeadRow: {
@@ -3328,16 +4792,47 @@ export interface components {
             firstTouchAt: null | components["schemas"]["Instant"];
             firstTouchBy: null | string;
             ticks: components["schemas"]["BurnTick"][];
+            owner: null | string;
+            tags: string[];
+            doNotContact: boolean;
+            fields: {
+                [key: string]: string;
+            };
+        };
+        /** @description How many were changed. */
+        LeadsChanged: {
+            /** Format: int32 */
+            changed: number;
+        };
+        /** @description Something to do to many leads: those named, or all that a filter means. */
+        LeadsToChange: {
+            /** @description These; or `null` for all that Filter means. */
+            ids: null | string[];
+            filter: null | components["schemas"]["LeadFilter"];
+            /** @description To put on. */
+            tag: null | string;
+            /** @description To take off. */
+            untag: null | string;
+            /** @description A person's id, or `nobody`. */
+            owner: null | string;
         };
         /** @description One submission of a lead. */
         LeadSubmission: {
             /** Format: uuid */
             id: string;
+            /** Format: uuid */
+            formId: string;
             form: string;
             askedAt: components["schemas"]["Instant"];
             receivedAt: components["schemas"]["Instant"];
             test: boolean;
+            /** Format: int32 */
+            junk: number;
+            via: string;
+            page: null | string;
             answers: components["schemas"]["AnswerLine"][];
+            /** @description What came along: campaign, ad, landing path… */
+            tracking: components["schemas"]["AnswerLine"][];
         };
         /** @description A lead that a person types in or a program sends. */
         LeadToAdd: {
@@ -3355,6 +4850,15 @@ export interface components {
             /** @description Only a test. */
             test: null | boolean;
         };
+        /** @description A lead that may be the same person. */
+        LeadTwin: {
+            /** Format: uuid */
+            conflictId: string;
+            /** Format: uuid */
+            leadId: string;
+            name: string;
+            words: string;
+        };
         /** @description A lead, whole. */
         LeadWhole: {
             lead: components["schemas"]["LeadRow"];
@@ -3367,6 +4871,25 @@ export interface components {
             submissions: components["schemas"]["LeadSubmission"][];
             story: components["schemas"]["StoryLine"][];
             burns: components["schemas"]["LeadBurn"][];
+            around: components["schemas"]["LeadAround"];
+        };
+        /** @description A form that nothing comes through. */
+        LineDown: {
+            /** Format: uuid */
+            formId: string;
+            form: string;
+            /** Format: uuid */
+            clientId: string;
+            client: string;
+            source: string;
+            /** @description `map` (not confirmed) or `paused`. */
+            because: string;
+            /**
+             * Format: int32
+             * @description Submissions that wait.
+             */
+            waiting: number;
+            since: null | components["schemas"]["Instant"];
         };
         /** @description An event that lights a fuse. */
         LitBy: {
@@ -3406,23 +4929,122 @@ export interface components {
             receipt: string;
             answers: components["schemas"]["AnswerLine"][];
         };
-        /** @description Where one field of a form goes. */
+        /** @description A mail server. */
+        MailServer: {
+            client: null | string;
+            host: null | string;
+            /** Format: int32 */
+            port: number;
+            /** @description TLS from the start (port 465 as a rule); else STARTTLS where it is offered. */
+            secure: boolean;
+            user: null | string;
+            password: null | string;
+            /** @description As in `Brackenwheel &lt;hello@brackenwheel.example&gt;`. */
+            sender: null | string;
+        };
+        /** @description A field of a form, and where it seems to go. */
+        MapField: {
+            name: string;
+            label: string;
+            type: components["schemas"]["FormFieldType"];
+            required: boolean;
+            choices: string[];
+            seen: boolean;
+            /** @description It came after the map was confirmed: nobody has looked at it. */
+            fresh: boolean;
+            suggested: components["schemas"]["Suggestion"];
+        };
+        /** @description Where one field of a form goes, or several joined, or a constant. */
         MapRow: {
-            /** @description The form's own field name. */
+            /** @description The form's own field name; empty for a constant. */
             formField: string;
             /** @description The lead field's key (`first_name`, `phone`, a custom field's key), or `null` to ignore it. */
             leadField: null | string;
+            /** @description Further fields joined behind it. */
+            with?: null | string[];
+            /** @description What stands between joined fields; a space where nothing is said. */
+            joiner?: null | string;
+            /** @description The value itself, for a row without a field. */
+            constant?: null | string;
+            /** @description The form's choice → the lead field's, where their words differ. */
+            choices?: null | {
+                [key: string]: string;
+            };
+        };
+        /** @description A submission to try the map on. */
+        MapSample: {
+            /** Format: uuid */
+            id: string;
+            receivedAt: components["schemas"]["Instant"];
+            test: boolean;
+            status: components["schemas"]["SubmissionStatus"];
+            answers: components["schemas"]["Answer"][];
         };
         /** @enum {unknown} */
         MapStatus: "suggested" | "confirmed" | null;
         /** @description Where fields go, as a person confirms it. */
         MapToConfirm: {
             rows: null | components["schemas"]["MapRow"][];
+            locale: null | string;
             /**
              * Format: int32
              * @description The version that was looked at; 0 where there was none.
              */
             version: number;
+        };
+        /** @description A map to be tried. */
+        MapToTry: {
+            rows: null | components["schemas"]["MapRow"][];
+            locale: null | string;
+        };
+        /** @description A version of the map. */
+        MapVersionLine: {
+            /** Format: int32 */
+            version: number;
+            confirmedBy: null | string;
+            confirmedAt: components["schemas"]["Instant"];
+            map: components["schemas"]["FieldMap"];
+        };
+        /** @description A form's map, whole. */
+        MapWhole: {
+            /** Format: uuid */
+            formId: string;
+            client: string;
+            /**
+             * Format: int32
+             * @description The newest version; 0 where nothing is confirmed.
+             */
+            version: number;
+            confirmed: boolean;
+            map: null | components["schemas"]["FieldMap"];
+            /** @description Whose way of writing dates, numbers and telephone numbers is taken. */
+            country: string;
+            fields: components["schemas"]["MapField"][];
+            leadFields: components["schemas"]["LeadFieldRow"][];
+            samples: components["schemas"]["MapSample"][];
+            similar: components["schemas"]["SimilarForm"][];
+            versions: components["schemas"]["MapVersionLine"][];
+            /** Format: int32 */
+            waiting: number;
+            /**
+             * Format: int32
+             * @description Earlier submissions that became leads.
+             */
+            processed: number;
+            reprocessing: null | components["schemas"]["ReprocessingLine"];
+        };
+        /** @description Which of the two stays. */
+        MergeChoice: {
+            /** Format: uuid */
+            keep: string;
+            /** Format: uuid */
+            gone: string;
+        };
+        /** @description Where one's own tests go. */
+        MyTestAddresses: {
+            phone: null | string;
+            email: null | string;
+            person: null | string;
         };
         /** @description Notices whose answers were not fetched. */
         NoticeLine: {
@@ -3437,6 +5059,53 @@ export interface components {
          * @enum {unknown}
          */
         NoticeStatus: "due" | "done" | "not-chosen" | "failed";
+        /** @description The letter of a double opt-in. */
+        OptInLetter: {
+            subject: string;
+            /** @description With `{link}` where the confirming link goes. */
+            words: string;
+            /**
+             * Format: int32
+             * @description How long the link is good.
+             */
+            hours: number;
+        };
+        /** @description The letter of a form's double opt-in; `null` asks for no confirming. */
+        OptInToSet: {
+            letter: null | components["schemas"]["OptInLetter"];
+        };
+        /** @description A view kept by name. */
+        OwnedView: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            query: string;
+        };
+        /** @description Somebody who can answer for leads. */
+        OwnerChoice: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+        };
+        /** @description Some of them. */
+        PenChoice: {
+            ids: null | string[];
+            /** @description Why they are refused; may be left out when approving. */
+            reason: null | string;
+        };
+        /** @description How many it was done with; others had been decided already. */
+        PenDone: {
+            /** Format: int32 */
+            done: number;
+        };
+        /** @description What is in it. */
+        PenList: {
+            rows: components["schemas"]["HeldRow"][];
+            /** Format: int32 */
+            held: number;
+            /** Format: int32 */
+            refused: number;
+        };
         /** @description A permission, and whether it was given. */
         PermissionGiven: {
             key: string;
@@ -3474,6 +5143,20 @@ export interface components {
         /** @description The places chosen: none means all. */
         PlacesToChoose: {
             ids: null | string[];
+        };
+        /** @description How often a field would change. */
+        PreviewedField: {
+            field: string;
+            label: string;
+            /** Format: int32 */
+            leads: number;
+        };
+        /** @description One lead that another map would change. */
+        PreviewedLead: {
+            /** Format: uuid */
+            leadId: string;
+            name: string;
+            changes: components["schemas"]["FieldChange"][];
         };
         /** @description A row of the preview. */
         PreviewRow: {
@@ -3518,10 +5201,53 @@ export interface components {
             times: number;
         };
         /**
+         * @description Two leads made one, or one made two.
+         * @enum {unknown}
+         */
+        RegroupKind: "merge" | "split";
+        /** @description What was done, to be undone by. */
+        RegroupMade: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            leadId: string;
+        };
+        /**
          * @description What the same lead's second lighting does.
          * @enum {unknown}
          */
         Relight: "when-last-ended" | "always" | "once";
+        /** @description Earlier submissions going through the newest map. */
+        ReprocessingLine: {
+            /** Format: uuid */
+            id: string;
+            /** Format: int32 */
+            total: number;
+            /** Format: int32 */
+            done: number;
+            /** Format: int32 */
+            changed: number;
+            status: components["schemas"]["ReprocessingStatus"];
+        };
+        /**
+         * @description Where processing earlier submissions again stands.
+         * @enum {unknown}
+         */
+        ReprocessingStatus: "running" | "done" | "cancelled";
+        /** @description What processing earlier submissions again would change. */
+        ReprocessPreview: {
+            /**
+             * Format: int32
+             * @description How many were looked at: the newest, at most a thousand.
+             */
+            read: number;
+            /** Format: int32 */
+            total: number;
+            /** Format: int32 */
+            leadsChanged: number;
+            fields: components["schemas"]["PreviewedField"][];
+            examples: components["schemas"]["PreviewedLead"][];
+        };
         /**
          * @description What a person is to a client.
          * @enum {unknown}
@@ -3588,6 +5314,18 @@ export interface components {
         SignIn: {
             email: string;
             password: string;
+        };
+        /** @description Another form of the client whose map might do. */
+        SimilarForm: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            source: string;
+            /**
+             * Format: int32
+             * @description How many of this form's fields it has.
+             */
+            shared: number;
         };
         /** @description A kind of source as it is shown to who chooses one. */
         SourceKindCard: {
@@ -3664,6 +5402,10 @@ export interface components {
             refused: components["schemas"]["RefusalLine"][];
             notices: components["schemas"]["NoticeLine"][];
         };
+        /** @description Submissions that are another person's. */
+        SplitChoice: {
+            submissions: null | string[];
+        };
         /** @description One thing done. */
         Step: {
             /** @description Unique in the fuse; stays the same across versions. */
@@ -3697,7 +5439,7 @@ export interface components {
          * @description What can happen in a lead's story. Written to the database and the API in kebab case.
          * @enum {unknown}
          */
-        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out";
+        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out";
         /** @description One line of a lead's story. */
         StoryLine: {
             /** Format: int64 */
@@ -3735,7 +5477,42 @@ export interface components {
          * @description Where a submission stands.
          * @enum {unknown}
          */
-        SubmissionStatus: "received" | "processed" | "waiting" | "unreadable" | "stuck";
+        SubmissionStatus: "received" | "processed" | "waiting" | "unreadable" | "stuck" | "held" | "refused" | "unconfirmed";
+        /** @description Where a field seems to go. */
+        Suggestion: {
+            formField: string;
+            /** @description The key, or `null`: nothing is suggested, and it is kept under its own name. */
+            leadField: null | string;
+            /**
+             * Format: double
+             * @description 0 to 1.
+             */
+            confidence: number;
+            /** @description In words. */
+            because: string;
+        };
+        /** @description What sweeping took away. */
+        Swept: {
+            /** Format: int32 */
+            leads: number;
+            /**
+             * Format: int32
+             * @description Gone out there.
+             */
+            takenBack: number;
+            /**
+             * Format: int32
+             * @description What no service takes back: texts, letters.
+             */
+            stays: number;
+            /** @description What could not be taken back, and why. */
+            failed: string[];
+        };
+        /** @description How many tests there are. */
+        TestCount: {
+            /** Format: int32 */
+            leads: number;
+        };
         /** @description How a text will be cut for the air. */
         TextSize: {
             /**
@@ -3760,6 +5537,66 @@ export interface components {
             /** @description `spoke`, `called` or `wrote`. */
             how: string;
         };
+        /** @description What a map gives for the samples. */
+        TriedMap: {
+            samples: components["schemas"]["TriedSample"][];
+        };
+        /** @description What a row gives for a sample. */
+        TriedRow: {
+            /** @description `null` where it gives nothing. */
+            value: null | string;
+            fault: null | string;
+        };
+        /** @description What a map gives for a sample: its rows in order, and the lead that it would be. */
+        TriedSample: {
+            /** Format: uuid */
+            id: string;
+            rows: components["schemas"]["TriedRow"][];
+            name: string;
+            email: null | string;
+            phones: string[];
+            /** @description It names an email or a telephone number to know them by. */
+            reachable: boolean;
+        };
+        /** @description What became of them. */
+        UnwantedAdded: {
+            /** Format: int32 */
+            added: number;
+            /** Format: int32 */
+            there: number;
+            /**
+             * Format: int32
+             * @description Leads that nothing automatic speaks to any more.
+             */
+            leads: number;
+            /** @description The first hundred that are neither an email address nor a telephone number. */
+            unreadable: string[];
+        };
+        /** @description A page of the list. */
+        UnwantedList: {
+            rows: components["schemas"]["UnwantedRow"][];
+            /** Format: int32 */
+            total: number;
+        };
+        /** @description An address on the list. */
+        UnwantedRow: {
+            kind: components["schemas"]["ContactKind"];
+            value: string;
+            reason: string;
+            at: components["schemas"]["Instant"];
+            by: null | string;
+        };
+        /** @description Addresses to put on it: emails and telephone numbers, one a line, or a CSV whose cells are looked through. */
+        UnwantedToAdd: {
+            client: null | string;
+            addresses: null | string;
+            reason: null | string;
+        };
+        /** @description A view to keep. */
+        ViewToKeep: {
+            name: null | string;
+            query: null | string;
+        };
         /** @description The home screen: who waits. */
         WatchPage: {
             /** @description Nearest to, or furthest past, their target first. */
@@ -3769,6 +5606,18 @@ export interface components {
              * @description How many are in the air; the list holds the first hundred.
              */
             total: number;
+            /** @description Forms whose submissions wait, the longest first. */
+            linesDown: components["schemas"]["LineDown"][];
+            /**
+             * Format: int32
+             * @description In the holding pen.
+             */
+            held: number;
+            /**
+             * Format: int32
+             * @description Leads that may be one person, undecided.
+             */
+            conflicts: number;
             now: components["schemas"]["Instant"];
         };
         /** @description Today against a usual day, by the client's own clock (the first one's where several are shown). */

@@ -9,6 +9,15 @@ public sealed class User : IdentityUser<Guid>
 {
     /// <summary>As shown to colleagues.</summary>
     public string Name { get; set; } = "";
+
+    /// <summary>Where the texts of <em>only me</em> tests go (E.164).</summary>
+    public string? TestPhone { get; set; }
+
+    /// <summary>Where their letters go.</summary>
+    public string? TestEmail { get; set; }
+
+    /// <summary>Who the posts go to, in the team's chat.</summary>
+    public string? TestPerson { get; set; }
 }
 
 /// <summary>What a person is to a client.</summary>

@@ -22,4 +22,7 @@ public static class RevisionTriggers
         create trigger count_up after insert or update or delete on fuses for each row execute function count_up_client_of();
         create trigger count_up after insert or update or delete on connections for each row execute function count_up_client_of();
         """;
+
+    /// <summary>Lead fields too, since they say how answers are read.</summary>
+    public const string FieldsSql = "create trigger count_up after insert or update or delete on lead_fields for each row execute function count_up_client_of();";
 }

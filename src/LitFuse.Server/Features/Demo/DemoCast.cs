@@ -1,10 +1,10 @@
+using LitFuse.Server.Features.Mapping;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Mapping;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Clients;
-using LitFuse.Server.Features.Sources;
 
 namespace LitFuse.Server.Features.Demo;
 
@@ -15,8 +15,9 @@ public sealed record DemoPerson(string Name, string Email, Role Role, IReadOnlyL
 /// <summary>A form of the demonstration.</summary>
 /// <param name="External">Its sender's own id.</param>
 /// <param name="Share">Of its client's submissions.</param>
+/// <param name="Map">Confirmed; <c>null</c> where nobody has confirmed one.</param>
 /// <param name="CostPerLeadMinor">In the currency's minor unit; 0 where nothing is paid.</param>
-public sealed record DemoForm(string Key, string SourceKind, string SourceName, string Name, string? External, string Campaign, double Share, int CostPerLeadMinor, IReadOnlyList<FormField> Fields, FieldMap Map);
+public sealed record DemoForm(string Key, string SourceKind, string SourceName, string Name, string? External, string Campaign, double Share, int CostPerLeadMinor, IReadOnlyList<FormField> Fields, FieldMap? Map);
 
 /// <summary>A client of the demonstration, with everything set up.</summary>
 public sealed record DemoClient(Client Client, int People, IReadOnlyList<DemoForm> Forms, IReadOnlyList<FuseDefinition> Fuses, IReadOnlyList<LeadFieldDef> Fields, string Channel, string Sender, IReadOnlyList<string> Reps);
@@ -105,7 +106,7 @@ public static class DemoCast
         };
         return new(
             new() { Key = "brackenwheel", Name = "Brackenwheel Cargo Cycles", ShortName = "Brackenwheel", Zone = "Europe/London", Country = "GB", Currency = "GBP", TargetSeconds = 300, SendFrom = new(8, 0), SendTo = new(20, 30), WorkFrom = new(8, 0), WorkTo = new(18, 0), WorkDays = [1, 2, 3, 4, 5, 6] },
-            3300, forms, [testRide, costs], [new() { Key = "fleet_size", Label = "Fleet size", Choices = FleetSizes }], "#ride-desk", "+447700900512", ["Imke Sandoval", "Tobias Renn", "Adaeze Whitlock"]);
+            3300, forms, [testRide, costs], [new() { Key = "fleet_size", Label = "Fleet size", Type = LeadFieldType.Choice, Choices = FleetSizes }], "#ride-desk", "+447700900512", ["Imke Sandoval", "Tobias Renn", "Adaeze Whitlock"]);
     }
 
     private static DemoClient HollinVane()
@@ -139,7 +140,7 @@ public static class DemoCast
         };
         return new(
             new() { Key = "hollin-vane", Name = "Hollin Vane Acoustics", ShortName = "Hollin Vane", Zone = "America/Toronto", Country = "CA", Currency = "CAD", TargetSeconds = 600, SendFrom = new(8, 30), SendTo = new(20, 0), WorkFrom = new(8, 30), WorkTo = new(17, 30), WorkDays = [1, 2, 3, 4, 5] },
-            1700, forms, [fuse], [new() { Key = "booths", Label = "Booths", Choices = asked[4].Choices }], "#booth-quotes", "+14165550142", ["Marguerite Oyelaran", "Pim Castellan"]);
+            1700, forms, [fuse], [new() { Key = "booths", Label = "Booths", Type = LeadFieldType.Choice, Choices = asked[4].Choices }], "#booth-quotes", "+14165550142", ["Marguerite Oyelaran", "Pim Castellan"]);
     }
 
     private static DemoClient TarnValley()
@@ -154,6 +155,7 @@ public static class DemoCast
         [
             new("tarn-valley-plaza-date", "plaza", "Plaza", "Is your date free?", "pf-tarn-valley-date", "Summer parties", 0.65, 1400, asked, Straight(asked)),
             new("tarn-valley-date", "website", "Pagewright", "Ask about a date", null, "Landing page", 0.35, 700, asked, Straight(asked)),
+            new(DemoLooseEnds.NotConfirmed, "website", "Pagewright", "School fairs", null, "School fairs", 0, 0, [], null),
         ];
         var fuse = new FuseDefinition
         {
@@ -170,7 +172,7 @@ public static class DemoCast
         };
         return new(
             new() { Key = "tarn-valley", Name = "Tarn Valley Marquees", ShortName = "Tarn Valley", Zone = "Europe/Dublin", Country = "IE", Currency = "EUR", TargetSeconds = 900, SendFrom = new(9, 0), SendTo = new(20, 0), WorkFrom = new(9, 0), WorkTo = new(18, 0), WorkDays = [1, 2, 3, 4, 5, 6] },
-            950, forms, [fuse], [new() { Key = "guests", Label = "Guests", Choices = asked[4].Choices }], "#marquee-dates", "+353209101234", ["Siobhra Quill"]);
+            950, forms, [fuse], [new() { Key = "guests", Label = "Guests", Type = LeadFieldType.Choice, Choices = asked[4].Choices }], "#marquee-dates", "+353209101234", ["Siobhra Quill"]);
     }
 
     private static FieldMap Straight(IEnumerable<FormField> fields) => new([.. fields.Select(f => new MapRow(f.Name, f.Name)), new("name", "full_name"), .. ObviousMap.Tracking.Select(t => new MapRow(t, t))]);

@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Connections;
 using System.Security.Cryptography;
 using LitFuse.Core.Fuses;
@@ -20,7 +21,7 @@ namespace LitFuse.Server.Features.Demo;
 /// reactions, and writes down what the engine decided.
 /// </summary>
 public sealed class DemoLife(
-    DemoClient client, IReadOnlyDictionary<string, Form> forms, IReadOnlyList<FuseVersion> armed, IReadOnlyList<Connection> connections,
+    DemoClient client, IReadOnlyDictionary<string, Form> forms, IReadOnlyDictionary<Guid, Guid> texts, IReadOnlyList<FuseVersion> armed, IReadOnlyList<Connection> connections,
     IReadOnlyList<Guid> reps, IReadOnlyDictionary<string, Guid> people, PublicAddress address, int seed, Instant now, Instant lately)
 {
     private AppDb db = null!;
@@ -36,6 +37,7 @@ public sealed class DemoLife(
         chance = new Random(seed + askings[0].Who.Number);
         var lead = new Lead { Id = Guid.CreateVersion7(askings[0].At.ToDateTimeOffset()), ClientId = client.Client.Id, Zone = client.Client.Zone };
         for (var i = 0; i < askings.Count; i++) Ask(lead, askings[i], first: i == 0);
+        if (lead.Fields.GetValueOrDefault("fleet_size") == "25+") (lead.Tags, lead.OwnerId) = (["big fleet"], reps[0]);
         db.Leads.Add(lead);
     }
 
@@ -43,7 +45,7 @@ public sealed class DemoLife(
     {
         var form = forms[asking.Form.Key];
         var payload = Payload.FromJson(asking.Body);
-        var mapped = MapReader.Apply(asking.Form.Map, payload.Answers, client.Client.Country);
+        var mapped = MapReader.Apply(asking.Form.Map!, payload.Answers, client.Client.Country);
         var at = asking.At;
         var received = at + Late(asking);
         LeadFiller.Fill(lead, mapped.Values, mapped.Phone, client.Client.Zone);
@@ -70,6 +72,7 @@ public sealed class DemoLife(
         db.Submissions.Add(submission);
         if (first) db.LeadContacts.AddRange(mapped.Keys().Select(k => new LeadContact { ClientId = lead.ClientId, Kind = k.Kind, Value = k.Value, LeadId = lead.Id }));
         Tell(lead, StoryKind.Submitted, at, form.Name, received).SubmissionId = submission.Id;
+        if (texts.TryGetValue(form.Id, out var text)) db.Consents.Add(new() { Id = Guid.CreateVersion7(at.ToDateTimeOffset()), ClientId = lead.ClientId, LeadId = lead.Id, SubmissionId = submission.Id, TextId = text, How = ConsentHow.Shown, At = at, Source = form.Name });
         Tell(lead, StoryKind.Acknowledged, received, "on disk, and its sender was told").SubmissionId = submission.Id;
         var known = received + Duration.FromMilliseconds(chance.Next(4, 40));
         Tell(lead, first ? StoryKind.LeadMade : StoryKind.LeadMatched, known, first ? "nobody here has this email or telephone number" : "same email").SubmissionId = submission.Id;

@@ -1,3 +1,5 @@
+using LitFuse.Server.Features.Consent;
+using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
@@ -76,10 +78,11 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         var began = now - Duration.FromDays(Days + 1);
         var id = client.Client.Id;
         var noor = people["Noor Abernathy-Voss"];
-        db.LeadFields.AddRange(client.Fields.Select(f => new LeadFieldDef { ClientId = id, Key = f.Key, Label = f.Label, Choices = f.Choices }));
+        db.LeadFields.AddRange(client.Fields.Select(f => new LeadFieldDef { ClientId = id, Key = f.Key, Label = f.Label, Choices = f.Choices, Type = f.Type }));
         var connections = Connections(client);
         db.Connections.AddRange(connections);
         var forms = new Dictionary<string, Form>(StringComparer.Ordinal);
+        var texts = new Dictionary<Guid, ConsentText>();
         foreach (var kind in client.Forms.GroupBy(f => f.SourceKind))
         {
             var source = SourceOf(client, kind.Key, kind.First().SourceName, connections, now);
@@ -90,7 +93,8 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
                 Address(form);
                 forms[demo.Key] = form;
                 db.Forms.Add(form);
-                db.FormMaps.Add(new() { Id = Guid.CreateVersion7(), ClientId = id, FormId = form.Id, Version = 1, Status = MapStatus.Confirmed, Map = demo.Map, MadeAt = began, ConfirmedBy = noor, ConfirmedAt = began });
+                if (form.Design?.Consent is { } consent) db.ConsentTexts.Add(texts[form.Id] = new() { Id = Guid.CreateVersion7(), ClientId = id, FormId = form.Id, Version = 1, Mark = consent.Mark, Words = consent.Words, PrivacyUrl = consent.PrivacyUrl, MadeAt = began });
+                if (demo.Map is not null) db.FormMaps.Add(new() { Id = Guid.CreateVersion7(), ClientId = id, FormId = form.Id, Version = 1, Status = MapStatus.Confirmed, Map = demo.Map, MadeAt = began, ConfirmedBy = noor, ConfirmedAt = began });
             }
         }
 
@@ -112,7 +116,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         Spend(client, forms, chance, now);
         Seen(forms, askings, now);
         await db.SaveChangesAsync(stop);
-        var life = new DemoLife(client, forms, armed, connections, [.. client.Reps.Select(r => people[r])], people, address, Seed, now, lately.Count == 0 ? now : now - lately.Max());
+        var life = new DemoLife(client, forms, texts.ToDictionary(t => t.Key, t => t.Value.Id), armed, connections, [.. client.Reps.Select(r => people[r])], people, address, Seed, now, lately.Count == 0 ? now : now - lately.Max());
         // One chunk of people is copied while the next lives.
         var copying = Task.CompletedTask;
         foreach (var chunk in askings.GroupBy(a => a.Who).Chunk(InOneCopy))
@@ -125,6 +129,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         }
 
         await copying;
+        await DemoLooseEnds.AddAsync(db, client, forms, now, stop);
     }
 
     private async Task CopyAsync(AppDb gathered, CancellationToken stop)
@@ -181,7 +186,14 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
             Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "copperline", Name = "Copperline", BaseUrl = settings.BacklotUrl + "/", Sender = client.Sender,
             Secret = secrets.Seal("backlot-demo-copperline"), NoticeSecret = secrets.Seal("backlot-demo-copperline-notices"),
         },
+        new()
+        {
+            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "pillarpost", Name = "Pillarpost", BaseUrl = MailOf(client.Client.Key), Sender = $"{client.Client.Name} <hello@{client.Client.Key}.example>", Account = $"hello@{client.Client.Key}.example",
+            Secret = secrets.Seal("backlot-demo-pillarpost"), MadeAt = time.Now() - Duration.FromDays(Days + 1),
+        },
     ];
+
+    private string MailOf(string client) => new UriBuilder(settings.BacklotMail!) { UserName = client }.Uri.ToString();
 
     private void Spend(DemoClient client, Dictionary<string, Form> forms, Random chance, Instant now)
     {
@@ -231,7 +243,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
     // The Backlot may have been given another address since.
     private async Task ReAddressAsync(CancellationToken stop)
     {
-        foreach (var connection in await db.Connections.ToListAsync(stop)) connection.BaseUrl = settings.BacklotUrl + "/";
+        foreach (var connection in await db.Connections.ToListAsync(stop)) connection.BaseUrl = connection.Kind == "pillarpost" ? new UriBuilder(settings.BacklotMail!) { UserName = new Uri(connection.BaseUrl).UserInfo }.Uri.ToString() : settings.BacklotUrl + "/";
         foreach (var form in await db.Forms.Where(f => f.Key.StartsWith("brackenwheel-")).ToListAsync(stop)) Address(form);
         foreach (var source in await db.Sources.Where(s => s.DailyFile != null && s.Key != null).ToListAsync(stop)) source.DailyFile = DailyFileOf(source.Key!.Replace("-lanternfind", "", StringComparison.Ordinal));
         // It forgets who listens when it stops.

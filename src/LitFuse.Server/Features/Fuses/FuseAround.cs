@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Connections;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Mapping;

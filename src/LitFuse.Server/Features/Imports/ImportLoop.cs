@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Mapping;
 using System.Threading.Channels;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Stories;
@@ -96,11 +97,12 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
     public static async Task<ImportSetup> SetupAsync(AppDb db, SourceKinds kinds, Import import, CancellationToken stop)
     {
         var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == import.SourceId, stop);
-        if (import.FormId is { } own) return new(import.Reading, kinds.Of(source.Kind), own, new Dictionary<string, Guid>(StringComparer.Ordinal), new Dictionary<Guid, FieldMap> { [own] = ImportRows.MapOf(import.Reading) });
+        IReadOnlyList<LeadField> fields = (await db.LeadFields.AsNoTracking().Where(f => f.ClientId == import.ClientId).ToListAsync(stop)).ConvertAll(f => f.AsField());
+        if (import.FormId is { } own) return new(import.Reading, kinds.Of(source.Kind), own, new Dictionary<string, Guid>(StringComparer.Ordinal), new Dictionary<Guid, CompiledMap> { [own] = CompiledMap.From(ImportRows.MapOf(import.Reading), import.Reading.Country, fields) }, fields);
         var forms = await db.Forms.AsNoTracking().Where(f => f.SourceId == source.Id && f.ExternalId != null && f.State != FormState.Offered).ToDictionaryAsync(f => f.ExternalId!, f => f.Id, stop);
         var ids = forms.Values.ToList();
-        var maps = (await db.FormMaps.AsNoTracking().Where(m => ids.Contains(m.FormId) && m.Status == MapStatus.Confirmed).ToListAsync(stop)).GroupBy(m => m.FormId).ToDictionary(g => g.Key, g => g.MaxBy(m => m.Version)!.Map);
-        return new(import.Reading, kinds.Of(source.Kind), null, forms, maps);
+        var maps = (await db.FormMaps.AsNoTracking().Where(m => ids.Contains(m.FormId) && m.Status == MapStatus.Confirmed).ToListAsync(stop)).GroupBy(m => m.FormId).ToDictionary(g => g.Key, g => CompiledMap.From(g.MaxBy(m => m.Version)!.Map, import.Reading.Country, fields));
+        return new(import.Reading, kinds.Of(source.Kind), null, forms, maps, fields);
     }
 
     private async Task ReadAsync(Import import, ImportSetup setup, ChannelWriter<ReadChunk> into, CancellationToken stop)
@@ -163,7 +165,8 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
 
     private static async Task<Dictionary<RowOutcome, int>> PutAsync(AppDb own, Import import, Client client, ReadChunk chunk, string who, ImportChunkRun run, Instant now, CancellationToken stop)
     {
-        var writer = new ImportWriter(own, import, client, who, now);
+        var rules = await own.LeadFields.AsNoTracking().Where(f => f.ClientId == client.Id && f.Rule != FillRule.NewestWins).ToDictionaryAsync(f => f.Key, f => f.Rule, stop);
+        var writer = new ImportWriter(own, import, client, rules, await run.UnwantedAsync(client.Id, chunk.Rows, stop), who, now);
         foreach (var row in chunk.Rows)
         {
             var (outcome, lead, newKeys) = await run.DecideAsync(row, () => writer.Make(row));

@@ -33,7 +33,7 @@ public sealed record ImportRow(int Number, string[] Cells, byte[] Raw, Payload P
 /// <summary>What is needed to read rows: made once for an import.</summary>
 /// <param name="Forms">Of the source, by the sender's id; empty for a file that has a form of its own.</param>
 /// <param name="Maps">Confirmed maps, by form.</param>
-public sealed record ImportSetup(ImportReading Reading, SourceKind Kind, Guid? FormId, IReadOnlyDictionary<string, Guid> Forms, IReadOnlyDictionary<Guid, FieldMap> Maps);
+public sealed record ImportSetup(ImportReading Reading, SourceKind Kind, Guid? FormId, IReadOnlyDictionary<string, Guid> Forms, IReadOnlyDictionary<Guid, CompiledMap> Maps, IReadOnlyList<LeadField> Fields);
 
 /// <summary>Turns rows of a file into submissions. Pure, so that rows can be read side by side.</summary>
 public static class ImportRows
@@ -56,7 +56,7 @@ public static class ImportRows
         Guid? formId = setup.FormId ?? (payload.Form is { } form && setup.Forms.TryGetValue(form.Id, out var known) ? known : null);
         if (formId is null) return new(number, cells, raw, payload, null, null, payload.Form is { } other ? $"the form “{other.Name}” is not one of this source's" : "it names no form");
         if (!setup.Maps.TryGetValue(formId.Value, out var map)) return new(number, cells, raw, payload, null, formId, "its form's field map is not confirmed");
-        var mapped = MapReader.Apply(map, payload.Answers, setup.Reading.Country);
+        var mapped = map.Read(payload.Answers);
         return new(number, cells, raw, payload, mapped, formId, mapped.Keys().Count > 0 ? null : mapped.Faults.Count > 0 ? string.Join("; ", mapped.Faults.Select(f => $"{f.Key}: {f.Value}")) : "there is neither an email address nor a telephone number in it");
     }
 
@@ -79,19 +79,4 @@ public static class ImportRows
 
     private static string Day(string value, DateOrder order) =>
         FileLook.Moment(value, order) is { } moment ? moment.InUtc() is { TimeOfDay: var time } at && time == LocalTime.Midnight ? at.Date.ToString("yyyy-MM-dd", null) : NodaTime.Text.InstantPattern.General.Format(moment) : value;
-
-    /// <summary>A row as CSV (RFC 4180), for handing back what could not be imported. Text that a spreadsheet would take for a formula is quoted away.</summary>
-    public static string Line(IEnumerable<string> cells)
-    {
-        var line = new StringBuilder();
-        foreach (var cell in cells)
-        {
-            if (line.Length > 0) line.Append(',');
-            var safe = cell.Length > 0 && cell[0] is '=' or '@' or '\t' ? "'" + cell : cell;
-            if (safe.AsSpan().IndexOfAny("\",\r\n") >= 0) line.Append('"').Append(safe.Replace("\"", "\"\"", StringComparison.Ordinal)).Append('"');
-            else line.Append(safe.Length == 0 && line.Length == 0 ? "\"\"" : safe);
-        }
-
-        return line.Append("\r\n").ToString();
-    }
 }

@@ -1,3 +1,4 @@
+using LitFuse.Core.Mapping;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Stories;
@@ -54,6 +55,7 @@ public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
         var addresses = good.SelectMany(r => r.Mapped!.Keys()).Distinct().Select(k => (clientId, k)).ToList();
         foreach (var (contact, found) in await db.KnownAsync(addresses, tracked: false, stop))
         {
+            if (contact.Test) continue;
             if (!known.TryGetValue(found.Id, out var lead)) known[found.Id] = lead = found;
             byContact[new(contact.Kind, contact.Value)] = lead;
         }
@@ -95,6 +97,10 @@ public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
         return (outcome, lead, match.NewKeys);
     }
 
+    /// <summary>The addresses of these rows that are on the do-not-contact list.</summary>
+    public async Task<IReadOnlySet<ContactKey>> UnwantedAsync(Guid clientId, IReadOnlyList<ImportRow> rows, CancellationToken stop) =>
+        (await db.UnwantedAsync([.. rows.Where(r => r.Fault is null).SelectMany(r => r.Mapped!.Keys()).Distinct().Select(k => (clientId, k))], stop)).Select(d => new ContactKey(d.Kind, d.Value)).ToHashSet();
+
     private async ValueTask<Lead?> LeadAsync(Guid id)
     {
         if (!known.TryGetValue(id, out var lead)) known[id] = lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == id);
@@ -116,7 +122,7 @@ public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
 }
 
 /// <summary>Writes what a chunk became.</summary>
-public sealed class ImportWriter(AppDb db, Import import, Client client, string who, Instant now)
+public sealed class ImportWriter(AppDb db, Import import, Client client, IReadOnlyDictionary<string, FillRule> rules, IReadOnlySet<ContactKey> unwanted, string who, Instant now)
 {
     private readonly List<object> added = [];
     private readonly Dictionary<Guid, Lead> changed = [];
@@ -153,6 +159,8 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, string 
         if (outcome == RowOutcome.Bad) added.Add(new ImportBadRow { ImportId = import.Id, ClientId = client.Id, Row = row.Number, Reason = row.Fault!, Cells = row.Cells });
         if (lead is null) return;
         Fill(lead, row);
+        // Of a lead that is there already the list was asked when it came, and when the list grew.
+        if (fresh.Contains(lead.Id) && row.Mapped!.Keys().Any(unwanted.Contains)) lead.DoNotContactAt ??= now;
         added.AddRange(newKeys.Select(k => new LeadContact { ClientId = client.Id, Kind = k.Kind, Value = k.Value, LeadId = lead.Id }));
         var submission = new Submission
         {
@@ -204,6 +212,7 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, string 
         foreach (var (key, value) in row.Mapped!.Values)
         {
             if (values.GetValueOrDefault(key) == value) continue;
+            if (rules.TryGetValue(key, out var rule) && !fresh.Contains(lead.Id) && (rule == FillRule.Keep || values.ContainsKey(key))) continue;
             was[key] = values.GetValueOrDefault(key, "");
             values[key] = value;
         }

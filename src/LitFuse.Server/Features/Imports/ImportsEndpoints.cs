@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Mapping;
 using System.Buffers;
 using LitFuse.Core.Files;
 using LitFuse.Core.Mapping;
@@ -167,11 +168,11 @@ public static class ImportsEndpoints
         if (import is null) return NoImport();
         http.Response.ContentType = "text/csv; charset=utf-8";
         http.Response.Headers.ContentDisposition = new Microsoft.Net.Http.Headers.ContentDispositionHeaderValue("attachment") { FileName = "bad-rows.csv", FileNameStar = "bad rows of " + Path.ChangeExtension(import.FileName, ".csv") }.ToString();
-        await http.Response.WriteAsync(ImportRows.Line([.. import.Reading.Columns.Select(c => c.Header), "row", "what is wrong"]), stop);
+        await http.Response.WriteAsync(Csv.Line([.. import.Reading.Columns.Select(c => c.Header), "row", "what is wrong"]), stop);
         await foreach (var row in db.ImportBadRows.AsNoTracking().Where(r => r.ImportId == importId).OrderBy(r => r.Row).AsAsyncEnumerable().WithCancellation(stop))
         {
             var cells = Enumerable.Range(0, import.Reading.Columns.Count).Select(i => i < row.Cells.Count ? row.Cells[i] : "");
-            await http.Response.WriteAsync(ImportRows.Line([.. cells, row.Row.ToString(System.Globalization.CultureInfo.InvariantCulture), row.Reason]), stop);
+            await http.Response.WriteAsync(Csv.Line([.. cells, row.Row.ToString(System.Globalization.CultureInfo.InvariantCulture), row.Reason]), stop);
         }
 
         return Results.Empty;

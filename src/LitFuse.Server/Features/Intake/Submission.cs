@@ -22,6 +22,15 @@ public enum SubmissionStatus
 
     /// <summary>Processing failed again and again; the reason stands beside it.</summary>
     Stuck,
+
+    /// <summary>In the holding pen; the reason stands beside it.</summary>
+    Held,
+
+    /// <summary>A person refused it in the holding pen. It is kept, and can be approved after all.</summary>
+    Refused,
+
+    /// <summary>The lead is asked to confirm the address first.</summary>
+    Unconfirmed,
 }
 
 /// <summary>What arrived, raw and never changed. Only where it stands changes.</summary>
@@ -71,6 +80,25 @@ public sealed class Submission : IOfClient, IEntityTypeConfiguration<Submission>
     /// <summary>The import it came with.</summary>
     public Guid? ImportId { get; set; }
 
+    /// <summary>The version of its form's map that it was read through last.</summary>
+    public int? MapVersion { get; set; }
+
+    /// <summary>0 to 100, as it was read; <see cref="Core.Payloads.JunkScore"/>.</summary>
+    public int Junk { get; set; }
+
+    /// <summary>Why, each reason in words.</summary>
+    public IReadOnlyList<string>? JunkBecause { get; set; }
+
+    public Instant? HeldAt { get; set; }
+
+    /// <summary>When a person approved or refused it.</summary>
+    public Instant? DecidedAt { get; set; }
+
+    public Guid? DecidedBy { get; set; }
+
+    /// <summary>When they confirmed their address.</summary>
+    public Instant? ConfirmedAt { get; set; }
+
     /// <summary>When the person asked, as far as it is known: not later than we had it.</summary>
     public Instant AskedAt => SentAt is { } sent && sent < ReceivedAt ? sent : ReceivedAt;
 
@@ -85,6 +113,8 @@ public sealed class Submission : IOfClient, IEntityTypeConfiguration<Submission>
         builder.HasIndex(s => new { s.FormId, s.ReceivedAt }).HasFilter("status <> 'received'");
         builder.HasIndex(s => s.LeadId).HasFilter("lead_id is not null");
         builder.HasIndex(s => s.ImportId).HasFilter("import_id is not null");
+        builder.HasIndex(s => new { s.ClientId, s.HeldAt }).HasFilter("status in ('held', 'refused')").HasDatabaseName("ix_submissions_pen");
+        builder.Property(s => s.JunkBecause).AsJson();
         builder.Ignore(s => s.AskedAt);
     }
 }
@@ -99,8 +129,9 @@ public sealed class Submission : IOfClient, IEntityTypeConfiguration<Submission>
 /// <param name="JunkBecause">Why.</param>
 /// <param name="AmendsReceipt">The submission that it amends.</param>
 /// <param name="Person">Who typed it in, or the key that sent it.</param>
+/// <param name="OnlyTo">For a test: the person whose own addresses all of it goes to.</param>
 public sealed record Envelope(
-    string Via, string? From = null, string? Agent = null, string? Page = null, Instant? ToldAt = null, int Junk = 0, IReadOnlyList<string>? JunkBecause = null, Guid? AmendsReceipt = null, string? Person = null)
+    string Via, string? From = null, string? Agent = null, string? Page = null, Instant? ToldAt = null, int Junk = 0, IReadOnlyList<string>? JunkBecause = null, Guid? AmendsReceipt = null, string? Person = null, Guid? OnlyTo = null)
 {
     /// <summary>Reads one that was stored.</summary>
     public static Envelope? Read(string? text) => text is null ? null : System.Text.Json.JsonSerializer.Deserialize<Envelope>(text, Core.CoreJson.Options);
@@ -127,6 +158,7 @@ public sealed record Envelope(
 
             if (AmendsReceipt is { } amends) json.WriteString("amendsReceipt"u8, amends);
             if (Person is not null) json.WriteString("person"u8, Person);
+            if (OnlyTo is { } only) json.WriteString("onlyTo"u8, only);
             json.WriteEndObject();
         }
 

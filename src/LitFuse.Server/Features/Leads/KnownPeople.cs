@@ -1,4 +1,5 @@
 using LitFuse.Core.Identity;
+using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 
@@ -7,13 +8,11 @@ namespace LitFuse.Server.Features.Leads;
 /// <summary>Finds who is known by what. Each address is looked up by the whole of its key, so that it costs the same however many leads there are.</summary>
 public static class KnownPeople
 {
-    /// <summary>The contacts that these addresses are, each with its lead; tracked or not as <paramref name="db"/> is asked.</summary>
+    /// <summary>The contacts that these addresses are, real and tests', each with its lead; tracked or not as asked.</summary>
     public static async Task<IReadOnlyList<(LeadContact Contact, Lead Lead)>> KnownAsync(this AppDb db, IReadOnlyCollection<(Guid ClientId, ContactKey Key)> addresses, bool tracked, CancellationToken stop)
     {
         if (addresses.Count == 0) return [];
-        var clients = addresses.Select(a => a.ClientId).ToArray();
-        var kinds = addresses.Select(a => Words.Of(a.Key.Kind)).ToArray();
-        var values = addresses.Select(a => a.Key.Value).ToArray();
+        var (clients, kinds, values) = Split(addresses);
         var contacts = await db.LeadContacts.FromSql($"""
             select c.* from unnest({clients}, {kinds}, {values}) as k(client_id, kind, value)
             join lead_contacts c on c.client_id = k.client_id and c.kind = k.kind and c.value = k.value
@@ -24,4 +23,18 @@ public static class KnownPeople
         var leads = await (tracked ? query : query.AsNoTracking()).ToDictionaryAsync(l => l.Id, stop);
         return contacts.ConvertAll(c => (c, leads[c.LeadId]));
     }
+
+    /// <summary>Those of these addresses that are on the do-not-contact list.</summary>
+    public static async Task<IReadOnlyList<DoNotContact>> UnwantedAsync(this AppDb db, IReadOnlyCollection<(Guid ClientId, ContactKey Key)> addresses, CancellationToken stop)
+    {
+        if (addresses.Count == 0) return [];
+        var (clients, kinds, values) = Split(addresses);
+        return await db.DoNotContact.FromSql($"""
+            select d.* from unnest({clients}, {kinds}, {values}) as k(client_id, kind, value)
+            join do_not_contact d on d.client_id = k.client_id and d.kind = k.kind and d.value = k.value
+            """).AsNoTracking().ToListAsync(stop);
+    }
+
+    private static (Guid[] Clients, string[] Kinds, string[] Values) Split(IReadOnlyCollection<(Guid ClientId, ContactKey Key)> addresses) =>
+        ([.. addresses.Select(a => a.ClientId)], [.. addresses.Select(a => Words.Of(a.Key.Kind))], [.. addresses.Select(a => a.Key.Value)]);
 }

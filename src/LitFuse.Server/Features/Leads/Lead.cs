@@ -52,6 +52,20 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
 
     public Instant? OptedOutAt { get; set; }
 
+    /// <summary>When they were put on the do-not-contact list, or came while they were on it.</summary>
+    public Instant? DoNotContactAt { get; set; }
+
+    /// <summary>Who answers for them.</summary>
+    public Guid? OwnerId { get; set; }
+
+    public IReadOnlyList<string> Tags { get; set; } = [];
+
+    /// <summary>The lead that this one turned out to be; it is then shown nowhere.</summary>
+    public Guid? MergedInto { get; set; }
+
+    /// <summary>For a test: the person whose own addresses everything goes to; <c>null</c> for the real line.</summary>
+    public Guid? OnlyTo { get; set; }
+
     /// <summary>Only a test: in no figure.</summary>
     public bool Test { get; set; }
 
@@ -75,8 +89,28 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
         builder.HasIndex(l => l.ImportId).HasFilter("import_id is not null");
         builder.Property(l => l.Fields).AsJson();
         builder.HasIndex(l => l.SearchText).HasMethod("gin").HasOperators("gin_trgm_ops");
+        builder.Property(l => l.Tags).HasColumnType("text[]").HasDefaultValueSql("'{}'::text[]");
+        builder.HasIndex(l => l.Tags).HasMethod("gin").HasFilter("tags <> '{}'");
+        builder.HasIndex(l => l.OwnerId).HasFilter("owner_id is not null");
+        builder.HasIndex(l => l.ClientId).HasFilter("test").HasDatabaseName("ix_leads_tests");
         builder.HasOne<Form>().WithMany().HasForeignKey(l => l.FormId);
     }
+}
+
+/// <summary>A search and filter that a person keeps by name.</summary>
+public sealed class LeadView : IEntityTypeConfiguration<LeadView>
+{
+    public Guid Id { get; set; }
+
+    public Guid UserId { get; set; }
+
+    public string Name { get; set; } = "";
+
+    /// <summary>As in the address: <c>q=…&amp;state=…</c>.</summary>
+    public string Query { get; set; } = "";
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<LeadView> builder) => builder.HasIndex(v => new { v.UserId, v.Name }).IsUnique();
 }
 
 /// <summary>One address a lead is recognised by. The key is what makes two leads for one person impossible.</summary>
@@ -90,10 +124,13 @@ public sealed class LeadContact : IOfClient, IEntityTypeConfiguration<LeadContac
 
     public Guid LeadId { get; set; }
 
+    /// <summary>A test lead's: tests know only one another, so that trying a form with one's own address touches nobody.</summary>
+    public bool Test { get; set; }
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<LeadContact> builder)
     {
-        builder.HasKey(c => new { c.ClientId, c.Kind, c.Value });
+        builder.HasKey(c => new { c.ClientId, c.Kind, c.Value, c.Test });
         builder.HasIndex(c => c.LeadId);
         builder.HasOne<Lead>().WithMany().HasForeignKey(c => c.LeadId);
     }

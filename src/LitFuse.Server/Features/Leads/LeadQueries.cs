@@ -15,7 +15,8 @@ public sealed record BurnTick(Instant At, string Kind);
 /// <summary>A lead as a row.</summary>
 public sealed record LeadRow(
     Guid Id, Guid ClientId, string Name, string? Email, string? Phone, string Form, string Source, bool Test, string Asked, Instant AskedAt, Instant TargetAt,
-    string? TakenBy, Instant? TakenAt, Instant? FirstTouchAt, string? FirstTouchBy, IReadOnlyList<BurnTick> Ticks);
+    string? TakenBy, Instant? TakenAt, Instant? FirstTouchAt, string? FirstTouchBy, IReadOnlyList<BurnTick> Ticks,
+    string? Owner, IReadOnlyList<string> Tags, bool DoNotContact, IReadOnlyDictionary<string, string> Fields);
 
 /// <summary>Queries that several screens share.</summary>
 public static class LeadQueries
@@ -23,7 +24,7 @@ public static class LeadQueries
     // Not part of what they asked: who they are stands beside it already.
     private static readonly HashSet<string> Identifying = new(StringComparer.Ordinal)
     {
-        "first_name", "last_name", "full_name", "email", "phone", "company", "landing_path", "utm_source", "utm_medium", "utm_campaign", "utm_term", "utm_content", "campaign", "ad", "click_id", "referrer", "pages_seen", "visitor_id", "junk_score", "visits", "last_visit",
+        "first_name", "last_name", "full_name", "email", "phone", "company", "landing_path", "utm_source", "utm_medium", "utm_campaign", "utm_term", "utm_content", "campaign", "ad", "click_id", "referrer", "pages_seen", "visitor_id", "junk_score", "visits", "last_visit", "consent", "other_phones", "other_emails", "job_title", "website", "street", "postcode", "city", "region", "country",
     };
 
     /// <summary>Rows for these leads, in the order given, with the ticks of the present asking.</summary>
@@ -40,11 +41,12 @@ public static class LeadQueries
                 .SelectMany(r => r.Deliveries.DefaultIfEmpty(), (r, d) => new { r.Event.LeadId, r.Event.At, r.Event.Kind, Lane = d == null ? null : (Core.Fuses.Lane?)d.Lane })
                 .ToListAsync(stop))
             .ToLookup(t => t.LeadId);
-        var people = await db.PeopleAsync(found.SelectMany(f => new[] { f.Lead.TakenBy, f.Lead.FirstTouchBy }), stop);
+        var people = await db.PeopleAsync(found.SelectMany(f => new[] { f.Lead.TakenBy, f.Lead.FirstTouchBy, f.Lead.OwnerId }), stop);
         return found.ConvertAll(f => new LeadRow(
             f.Lead.Id, f.Lead.ClientId, f.Lead.ShownName(), f.Lead.Email, f.Lead.Phone, f.Form.Name, f.Source, f.Lead.Test, Asked(f.Lead, f.Form.Fields), f.Lead.AskedAt, f.Lead.TargetAt,
             Name(people, f.Lead.TakenBy), f.Lead.TakenAt, f.Lead.FirstTouchAt, Name(people, f.Lead.FirstTouchBy),
-            [.. ticks[f.Lead.Id].Where(t => t.At >= f.Lead.AskedAt).OrderBy(t => t.At).Select(t => new BurnTick(t.At, TickOf(t.Kind, t.Lane)))]));
+            [.. ticks[f.Lead.Id].Where(t => t.At >= f.Lead.AskedAt).OrderBy(t => t.At).Select(t => new BurnTick(t.At, TickOf(t.Kind, t.Lane)))],
+            Name(people, f.Lead.OwnerId), f.Lead.Tags, f.Lead.DoNotContactAt is not null, f.Lead.Fields));
     }
 
     /// <summary>Names by user id.</summary>

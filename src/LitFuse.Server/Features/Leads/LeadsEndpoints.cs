@@ -4,6 +4,7 @@ using LitFuse.Core.Words;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -11,9 +12,6 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Leads;
-
-/// <summary>A page of leads.</summary>
-public sealed record LeadList(IReadOnlyList<LeadRow> Items, int Total, int Page, int PageSize);
 
 /// <summary>One line of a lead's story.</summary>
 /// <param name="At">When it happened.</param>
@@ -32,7 +30,27 @@ public sealed record StorySent(string Kind, string? To, string Words, int Attemp
 public sealed record AnswerLine(string Question, string Answer);
 
 /// <summary>One submission of a lead.</summary>
-public sealed record LeadSubmission(Guid Id, string Form, Instant AskedAt, Instant ReceivedAt, bool Test, IReadOnlyList<AnswerLine> Answers);
+/// <param name="Tracking">What came along: campaign, ad, landing path…</param>
+public sealed record LeadSubmission(Guid Id, Guid FormId, string Form, Instant AskedAt, Instant ReceivedAt, bool Test, int Junk, string Via, string? Page, IReadOnlyList<AnswerLine> Answers, IReadOnlyList<AnswerLine> Tracking);
+
+/// <summary>An address they are known by.</summary>
+public sealed record LeadAddress(Core.Identity.ContactKind Kind, string Value, bool Unwanted);
+
+/// <summary>A consent, as it was given.</summary>
+public sealed record LeadConsent(Consent.ConsentHow How, string Words, int Version, string? PrivacyUrl, Instant At, string? FromAddress, string Source);
+
+/// <summary>A lead that may be the same person.</summary>
+public sealed record LeadTwin(Guid ConflictId, Guid LeadId, string Name, string Words);
+
+/// <summary>A merge or a split of this lead that can be undone.</summary>
+public sealed record LeadRegroup(Guid Id, Merging.RegroupKind Kind, string Other, Instant At, string? By);
+
+/// <summary>What else is known of a lead.</summary>
+/// <param name="Values">By lead field, with the field's label.</param>
+/// <param name="WaitsToConfirm">Since when they are asked to confirm their address.</param>
+public sealed record LeadAround(
+    IReadOnlyList<AnswerLine> Values, IReadOnlyList<LeadAddress> Addresses, IReadOnlyList<LeadConsent> Consents, IReadOnlyList<LeadTwin> Twins, IReadOnlyList<LeadRegroup> Regroups, string? Owner, IReadOnlyList<string> Tags,
+    Instant? DoNotContactAt, Instant? WaitsToConfirm, Instant? ConfirmExpiresAt, string? OnlyTo);
 
 /// <summary>A fuse burning for a lead.</summary>
 public sealed record LeadBurn(Guid Id, Guid FuseId, string Fuse, BurnStatus Status, Instant LitAt, IReadOnlyList<LeadBurnStep> Waiting);
@@ -43,7 +61,7 @@ public sealed record LeadBurnStep(string Step, Instant DueAt, string? Reason);
 /// <summary>A lead, whole.</summary>
 public sealed record LeadWhole(
     LeadRow Lead, string ClientKey, string Zone, bool CanText, string? CannotTextBecause, Instant? TextsOpenAt, Instant? OptedOutAt, IReadOnlyList<LeadSubmission> Submissions,
-    IReadOnlyList<StoryLine> Story, IReadOnlyList<LeadBurn> Burns);
+    IReadOnlyList<StoryLine> Story, IReadOnlyList<LeadBurn> Burns, LeadAround Around);
 
 /// <summary>How a person reached out.</summary>
 /// <param name="How"><c>spoke</c>, <c>called</c> or <c>wrote</c>.</param>
@@ -55,13 +73,10 @@ public sealed record TextToWrite(string Words);
 /// <summary>Leads: the list, one whole, and what people do with them.</summary>
 public static class LeadsEndpoints
 {
-    private const int MostOnPage = 100;
-
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
         var leads = app.MapGroup("/api/leads").WithTags("Leads");
-        leads.MapGet("/", ListAsync).Needs(Act.SeeLeads).WithSummary("Leads, newest asking first");
         leads.MapGet("/{leadId}", GetAsync).Needs(Act.SeeLeads).WithSummary("A lead with its story");
         leads.MapPost("/{leadId}/take", TakeAsync).Needs(Act.TouchLeads).WithSummary("Say: mine");
         leads.MapPost("/{leadId}/release", ReleaseAsync).Needs(Act.TouchLeads).WithSummary("Give it back");
@@ -70,41 +85,15 @@ public static class LeadsEndpoints
         leads.MapPost("/{leadId}/opt-out", OptOutAsync).Needs(Act.TouchLeads).WithSummary("They want no texts");
     }
 
-    private static async Task<Results<Ok<LeadList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, CancellationToken stop, string? client = null, string? q = null, string? state = null, int page = 1)
-    {
-        if (page is < 1 or > 10_000) return Problems.Bad("page", "Pages are numbered from 1.");
-        if (q is { Length: > 200 }) return Problems.Bad("q", "Search for at most 200 characters.");
-        if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
-        var leads = db.Leads.Where(l => clients.Contains(l.ClientId));
-        foreach (var word in (q ?? "").ToLowerInvariant().Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(6))
-        {
-            var pattern = $"%{word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%";
-            leads = leads.Where(l => EF.Functions.Like(l.SearchText, pattern, "\\"));
-        }
-
-        switch (state)
-        {
-            case null or "":
-                break;
-            case "in-the-air":
-                leads = leads.Where(l => l.FirstTouchAt == null && !l.Quiet);
-                break;
-            case "touched":
-                leads = leads.Where(l => l.FirstTouchAt != null);
-                break;
-            default:
-                return Problems.Bad("state", "A lead is 'in-the-air' or 'touched'.");
-        }
-
-        var total = await leads.CountAsync(stop);
-        var rows = await db.RowsAsync(leads.OrderByDescending(l => l.AskedAt).ThenBy(l => l.Id).Skip((page - 1) * MostOnPage).Take(MostOnPage), stop);
-        return TypedResults.Ok(new LeadList([.. rows.OrderByDescending(r => r.AskedAt)], total, page, MostOnPage));
-    }
-
-    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(Guid leadId, AppDb db, SourceKinds kinds, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(Guid leadId, AppDb db, ClientScope scope, SourceKinds kinds, LeadAroundReader around, TimeProvider time, CancellationToken stop)
     {
         var lead = await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId, stop);
-        if (lead is null) return Problems.NotThere.Because("There is no such lead for you.");
+        if (lead is null)
+        {
+            var kept = await db.Leads.IgnoreQueryFilters().Where(l => l.Id == leadId && scope.Ids.Contains(l.ClientId)).Select(l => l.MergedInto).SingleOrDefaultAsync(stop);
+            return kept is null ? Problems.NotThere.Because("There is no such lead for you.") : Problems.NotThere.Because("It turned out to be the same person as another lead.", new Dictionary<string, object?>(StringComparer.Ordinal) { ["mergedInto"] = kept });
+        }
+
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var row = (await db.RowsAsync(db.Leads.Where(l => l.Id == leadId), stop))[0];
         var submissions = await SubmissionsAsync(db, kinds, leadId, stop);
@@ -114,7 +103,7 @@ public static class LeadsEndpoints
             gate is not GateAnswer.Never,
             gate switch { GateAnswer.Never never => never.Reason, GateAnswer.Wait wait => wait.Reason, _ => null },
             gate is GateAnswer.Wait until ? until.Until : null,
-            lead.OptedOutAt, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, stop)));
+            lead.OptedOutAt, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, stop), await around.ReadAsync(lead, stop)));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> TakeAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
@@ -231,7 +220,7 @@ public static class LeadsEndpoints
     }
 
     private static GateAnswer GateFor(Lead lead, Clients.Client client, Instant now) => LeadGate.Ask(
-        new(lead.Fields, new(lead.Fields, lead.Fields, lead.Fields, []), lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours()),
+        new(lead.Fields, new(lead.Fields, lead.Fields, lead.Fields, []), lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null),
         now, Duration.FromHours(24), now);
 
     private static async Task<IReadOnlyList<LeadSubmission>> SubmissionsAsync(AppDb db, SourceKinds kinds, Guid leadId, CancellationToken stop)
@@ -243,7 +232,11 @@ public static class LeadsEndpoints
         foreach (var row in rows)
         {
             var payload = await kinds.ReadAsync(row.Kind, row.Form.Picks, row.Submission);
-            list.Add(new(row.Submission.Id, row.Form.Name, row.Submission.AskedAt, row.Submission.ReceivedAt, row.Submission.Test, [.. payload.Answers.Select(a => new AnswerLine(row.Form.LabelOf(a.Field), a.Value))]));
+            var tracked = payload.Answers.ToLookup(a => Core.Mapping.ObviousMap.Tracking.Contains(a.Field) || a.Field is "page");
+            var envelope = Envelope.Read(row.Submission.Envelope);
+            list.Add(new(
+                row.Submission.Id, row.Form.Id, row.Form.Name, row.Submission.AskedAt, row.Submission.ReceivedAt, row.Submission.Test, row.Submission.Junk, envelope?.Via ?? "door", envelope?.Page,
+                [.. tracked[false].Select(a => new AnswerLine(row.Form.LabelOf(a.Field), a.Value))], [.. tracked[true].Select(a => new AnswerLine(Core.Guards.Guard.FieldWords(a.Field), a.Value))]));
         }
 
         return list;

@@ -63,10 +63,20 @@ public static class DesignEndpoints
         var last = await db.FormMaps.AsNoTracking().Where(m => m.FormId == formId).OrderByDescending(m => m.Version).FirstOrDefaultAsync(stop);
         // Our own builder says what each field is; a map that a person changed since is theirs, and stays.
         if (last is null || (ObviousMap.Of(form.Fields) is { } map && last.ConfirmedBy == Access.UserId(http.User) && !map.Rows.SequenceEqual(last.Map.Rows))) FormsFound.ConfirmObvious(db, form, Access.UserId(http.User), now, (last?.Version ?? 0) + 1);
+        await ConsentTextAsync(db, form, now, stop);
         db.Tell(form.ClientId, "form", form.Id);
         await db.SaveAndTellAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.Ok(Whole(form, address));
+    }
+
+    // The words are kept as they were from now on; a page that still carries older ones says so by their mark.
+    private static async Task ConsentTextAsync(AppDb db, Form form, NodaTime.Instant now, CancellationToken stop)
+    {
+        var consent = form.Design!.Consent!;
+        var mark = consent.Mark;
+        if (await db.ConsentTexts.AnyAsync(t => t.FormId == form.Id && t.Mark == mark, stop)) return;
+        db.ConsentTexts.Add(new() { Id = Guid.CreateVersion7(), ClientId = form.ClientId, FormId = form.Id, Version = await db.ConsentTexts.CountAsync(t => t.FormId == form.Id, stop) + 1, Mark = mark, Words = consent.Words, PrivacyUrl = consent.PrivacyUrl, MadeAt = now });
     }
 
     private static async Task<Results<Created<MadeForm>, ProblemHttpResult>> CopyAsync(Guid formId, AppDb db, FormDirectory directory, TimeProvider time, CancellationToken stop)

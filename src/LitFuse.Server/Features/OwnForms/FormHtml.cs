@@ -103,6 +103,7 @@ public static class FormHtml
     private static void Append(StringBuilder html, FormConsent consent)
     {
         var link = $"<a href=\"{Encode(consent.PrivacyUrl)}\">Privacy notice</a>";
+        html.Append($"  <input type=\"hidden\" name=\"{Payload.OwnPrefix}consent\" value=\"{consent.Mark}\">\n");
         html.Append(consent.MustAgree
             ? $"  <p class=\"lf-consent lf-agree\"><label><input type=\"checkbox\" name=\"consent\" value=\"yes\" required> {Encode(consent.Words)}</label> {link}</p>\n"
             : $"  <p class=\"lf-consent\">{Encode(consent.Words)} {link}</p>\n");

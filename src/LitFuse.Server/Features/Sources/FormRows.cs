@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Mapping;
 using LitFuse.Core.Figures;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Platform;

@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Mapping;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
@@ -37,7 +38,8 @@ public sealed record FormFigures(int Fields, int Views, int Starts, int Sends, i
 /// <summary>A form, whole.</summary>
 public sealed record FormWhole(
     FormRow Form, IReadOnlyList<FormFieldRow> Fields, int? MapVersion, string? ConfirmedBy, Instant? ConfirmedAt, bool MapByItsMaker, string PostTo, FormPieces Pieces, string? ThankYouUrl, string? PageUrl,
-    string? ProofKind, string? ProofUser, IReadOnlyList<Pick> Picks, FormFigures Figures, IReadOnlyList<FormNews> News, bool TakesPosts, IReadOnlyList<FormSample> Samples);
+    string? ProofKind, string? ProofUser, IReadOnlyList<Pick> Picks, FormFigures Figures, IReadOnlyList<FormNews> News, bool TakesPosts,
+    IReadOnlyList<FormSample> Samples, HoldRule Hold, OptInLetter? OptIn, IReadOnlyDictionary<string, string> Means);
 
 /// <summary>Reads a form whole.</summary>
 public sealed class FormWholes(AppDb db, SourceKinds kinds, PublicAddress address, TimeProvider time)
@@ -58,7 +60,8 @@ public sealed class FormWholes(AppDb db, SourceKinds kinds, PublicAddress addres
         return new(
             row, FieldsOf(form, map?.Map, samples), map?.Version, LeadQueries.Name(people, map?.ConfirmedBy), map?.ConfirmedAt, map is { ConfirmedBy: null, Status: MapStatus.Confirmed },
             $"{address.Url}/in/{form.Key}", PiecesOf(form, kind), form.ThankYouUrl, form.PageUrl, form.Proof?.Kind, form.Proof?.User, form.Picks, await FiguresAsync(form, stop), form.News,
-            kind is not INetwork && kind.Card.MakesForms, samples);
+            kind is not INetwork && kind.Card.MakesForms, samples, form.Hold ?? HoldRule.Usual, form.OptIn,
+            form.Fields.Where(f => f.Means is not null).ToDictionary(f => f.Name, f => f.Means!, StringComparer.Ordinal));
     }
 
     private FormPieces PiecesOf(Form form, SourceKind kind)
@@ -99,7 +102,7 @@ public sealed class FormWholes(AppDb db, SourceKinds kinds, PublicAddress addres
             var raw = System.Text.Encoding.UTF8.GetString(s.Raw.AsSpan(0, Math.Min(s.Raw.Length, MostRaw)));
             samples.Add(new(
                 s.Id, s.ReceivedAt, s.SentAt, Seconds(s.SentAt, s.ReceivedAt), Seconds(s.SentAt, envelope?.ToldAt), s.Status, s.Reason, s.LeadId, s.Test, s.ContentType, raw, envelope?.Via ?? "door", envelope?.From, envelope?.Agent, envelope?.Page,
-                envelope?.Person, envelope?.Junk ?? 0, envelope?.JunkBecause ?? [], [.. payload.Answers.Select(a => new AnswerLine(a.Field, a.Value))],
+                envelope?.Person, Math.Max(s.Junk, envelope?.Junk ?? 0), s.JunkBecause ?? envelope?.JunkBecause ?? [], [.. payload.Answers.Select(a => new AnswerLine(a.Field, a.Value))],
                 kind.Card.Kind == "hook" && RawBody.IsJson(s.ContentType, s.Raw) ? [.. Picks.Paths(s.Raw).Select(p => new AnswerLine(p.Field, p.Value))] : []));
         }
 

@@ -23,10 +23,6 @@ public sealed record MadeForm(Guid Id);
 /// <summary>What can be said about a form.</summary>
 public sealed record FormSettings(string? Name, string? ThankYouUrl, string? PageUrl);
 
-/// <summary>Where fields go, as a person confirms it.</summary>
-/// <param name="Version">The version that was looked at; 0 where there was none.</param>
-public sealed record MapToConfirm(IReadOnlyList<MapRow>? Rows, int Version);
-
 /// <summary>Fields picked from a sample.</summary>
 public sealed record PicksToSet(IReadOnlyList<Pick>? Picks);
 
@@ -45,8 +41,6 @@ public sealed record ReadAgain(int Submissions);
 /// <summary>Forms: chosen, paused, mapped, tried.</summary>
 public static class FormsEndpoints
 {
-    private const int MostRows = 500;
-
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
@@ -59,10 +53,9 @@ public static class FormsEndpoints
         forms.MapPost("/{formId}/pause", (Guid formId, AppDb db, CancellationToken stop) => TurnAsync(formId, FormState.Paused, db, stop)).Needs(Act.EditSources).WithSummary("Keep what it sends and do nothing with it");
         forms.MapPost("/{formId}/resume", (Guid formId, AppDb db, CancellationToken stop) => TurnAsync(formId, FormState.Receiving, db, stop)).Needs(Act.EditSources).WithSummary("Act again, on what was kept too, in order");
         forms.MapPost("/{formId}/read-again", ReadAgainAsync).Needs(Act.EditSources).WithSummary("Read unreadable and stuck submissions again");
-        forms.MapPut("/{formId}/map", ConfirmAsync).Needs(Act.EditSources).WithSummary("Confirm where its fields go; what waits is released in order");
         forms.MapPut("/{formId}/picks", PickAsync).Needs(Act.EditSources).WithSummary("Pick fields from JSON by path");
         forms.MapPut("/{formId}/proof", ProveAsync).Needs(Act.EditSources).WithSummary("How senders prove themselves; answers the new secret once");
-        forms.MapPost("/{formId}/test-lead", TestAsync).Needs(Act.EditSources).WithSummary("Send a test lead with made-up values");
+        forms.MapPost("/{formId}/test-lead", TestAsync).Needs(Act.EditSources).WithSummary("Send a test lead with made-up values: down the real line, or to my own addresses alone");
     }
 
     private static async Task<Results<Ok<FormList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
@@ -104,13 +97,12 @@ public static class FormsEndpoints
         return await SavedAsync(db, form, directory, stop);
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> ChooseAsync(Guid formId, HttpContext http, AppDb db, FormDirectory directory, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> ChooseAsync(Guid formId, AppDb db, FormDirectory directory, TimeProvider time, CancellationToken stop)
     {
         if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
         if (form.State != FormState.Offered) return TypedResults.NoContent();
         var now = time.Now();
         form.State = FormState.Receiving;
-        if (!await db.FormMaps.AnyAsync(m => m.FormId == formId, stop)) FormsFound.ConfirmObvious(db, form, Access.UserId(http.User), now);
         var saved = await SavedAsync(db, form, directory, stop);
         // What its network told of before it was chosen is fetched now.
         await db.SourceNotices.Where(n => n.SourceId == form.SourceId && n.ExternalForm == form.ExternalId && n.Status == NoticeStatus.NotChosen)
@@ -126,29 +118,12 @@ public static class FormsEndpoints
         form.State = to;
         db.Tell(form.ClientId, "form", form.Id);
         await db.SaveAndTellAsync(stop);
-        if (to == FormState.Receiving) await ReleaseAsync(db, formId, stop, SubmissionStatus.Waiting);
+        if (to == FormState.Receiving) await db.ReleaseAsync(formId, stop, SubmissionStatus.Waiting);
         return TypedResults.NoContent();
     }
 
     private static async Task<Results<Ok<ReadAgain>, ProblemHttpResult>> ReadAgainAsync(Guid formId, AppDb db, CancellationToken stop) =>
-        await FindAsync(db, formId, stop) is null ? NoForm() : TypedResults.Ok(new ReadAgain(await ReleaseAsync(db, formId, stop, SubmissionStatus.Unreadable, SubmissionStatus.Stuck)));
-
-    private static async Task<Results<NoContent, ProblemHttpResult>> ConfirmAsync(Guid formId, MapToConfirm confirm, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
-    {
-        if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
-        var rows = confirm.Rows ?? [];
-        if (rows.Count is 0 or > MostRows) return Problems.Bad("rows", $"A map has between one row and {MostRows}.");
-        if (rows.FirstOrDefault(r => string.IsNullOrWhiteSpace(r.FormField) || r.FormField.Length > 300 || (r.LeadField is { } f && (f.Length is 0 or > 100))) is { } odd) return Problems.Bad("rows", $"“{odd.FormField}” → “{odd.LeadField}” is no row of a map.");
-        if (rows.GroupBy(r => r.FormField, StringComparer.Ordinal).FirstOrDefault(g => g.Count() > 1) is { } twice) return Problems.Bad("rows", $"“{twice.Key}” stands twice.");
-        var last = await db.FormMaps.Where(m => m.FormId == formId).MaxAsync(m => (int?)m.Version, stop) ?? 0;
-        if (last != confirm.Version) return Problems.NotNow.Because("Somebody else confirmed this map after you opened it.");
-        var (me, now) = (Access.UserId(http.User)!.Value, time.Now());
-        db.FormMaps.Add(new() { Id = Guid.CreateVersion7(), ClientId = form.ClientId, FormId = formId, Version = last + 1, Status = MapStatus.Confirmed, Map = new(rows), MadeAt = now, ConfirmedBy = me, ConfirmedAt = now });
-        db.Tell(form.ClientId, "form", form.Id);
-        await db.SaveAndTellAsync(stop);
-        if (form.State == FormState.Receiving) await ReleaseAsync(db, formId, stop, SubmissionStatus.Waiting);
-        return TypedResults.NoContent();
-    }
+        await FindAsync(db, formId, stop) is null ? NoForm() : TypedResults.Ok(new ReadAgain(await db.ReleaseAsync(formId, stop, SubmissionStatus.Unreadable, SubmissionStatus.Stuck)));
 
     private static async Task<Results<NoContent, ProblemHttpResult>> PickAsync(Guid formId, PicksToSet set, HttpContext http, AppDb db, SourceKinds kinds, FormDirectory directory, TimeProvider time, CancellationToken stop)
     {
@@ -165,7 +140,7 @@ public static class FormsEndpoints
         // A person has said which value is which: that is the map, where it names an address to recognise people by.
         FormsFound.ConfirmObvious(db, form, Access.UserId(http.User), time.Now(), version + 1);
         await SavedAsync(db, form, directory, stop);
-        await ReleaseAsync(db, formId, stop, SubmissionStatus.Waiting, SubmissionStatus.Unreadable);
+        await db.ReleaseAsync(formId, stop, SubmissionStatus.Waiting, SubmissionStatus.Unreadable);
         return TypedResults.NoContent();
     }
 
@@ -181,7 +156,7 @@ public static class FormsEndpoints
         return TypedResults.Ok(new MadeProof(secret));
     }
 
-    private static async Task<Results<Accepted<MadeTestLead>, ProblemHttpResult>> TestAsync(Guid formId, HttpContext http, AppDb db, FormWholes wholes, IntakeWriter writer, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Accepted<MadeTestLead>, ProblemHttpResult>> TestAsync(Guid formId, HttpContext http, AppDb db, FormWholes wholes, IntakeWriter writer, TimeProvider time, CancellationToken stop, bool onlyMe = false)
     {
         if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
         if (form.State == FormState.Offered) return Problems.NotNow.Because("Choose the form first.");
@@ -192,19 +167,10 @@ public static class FormsEndpoints
         var answers = MadeUpAnswers.For(fields, client.Country, Random.Shared);
         var payload = Payload.FromAnswers(answers);
         var raw = System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(answers.ToDictionary(a => a.Field, a => a.Value, StringComparer.Ordinal), Core.CoreJson.Options);
-        var arrival = new Arrival(form.ClientId, form.Id, "application/json", raw, payload, null) { Test = true, SentAt = time.Now(), Envelope = new Envelope("test", Person: person).Write() };
+        var arrival = new Arrival(form.ClientId, form.Id, "application/json", raw, payload, null) { Test = true, SentAt = time.Now(), Envelope = new Envelope("test", Person: person, OnlyTo: onlyMe ? Access.UserId(http.User) : null).Write() };
         if (!writer.TryQueue(arrival)) return Problems.Busy.Because();
         var stored = await arrival.Done.Task;
         return TypedResults.Accepted((string?)null, new MadeTestLead(stored.Receipt, [.. answers.Select(a => new AnswerLine(form.LabelOf(a.Field), a.Value))]));
-    }
-
-    // In the order in which they came: the engine goes by due time, then id, and ids are in the order of arrival.
-    private static async Task<int> ReleaseAsync(AppDb db, Guid formId, CancellationToken stop, params SubmissionStatus[] statuses)
-    {
-        var words = statuses.Select(s => Words.Of(s)).ToArray();
-        var released = await db.Database.ExecuteSqlAsync($"update submissions set status = 'received', reason = null, attempts = 0, due_at = received_at where form_id = {formId} and status = any({words})", stop);
-        await db.WakeAsync("submissions", stop);
-        return released;
     }
 
     private static Task<Form?> FindAsync(AppDb db, Guid formId, CancellationToken stop) => db.Forms.SingleOrDefaultAsync(f => f.Id == formId, stop);

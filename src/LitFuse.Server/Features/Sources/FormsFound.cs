@@ -1,3 +1,4 @@
+using LitFuse.Server.Features.Mapping;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
@@ -31,7 +32,6 @@ public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory direct
                 form.ExternalId = named.Id;
                 form.News = [new(time.Now(), "found by its first submission")];
                 db.Forms.Add(form);
-                ConfirmObvious(db, form, null, time.Now());
                 db.Tell(source.ClientId, "form", form.Id);
                 await db.SaveAndTellAsync(stop);
             }

@@ -1,5 +1,4 @@
 using LitFuse.Core.Forms;
-using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Platform;
@@ -89,6 +88,11 @@ public sealed record FormProof(string Kind, string? User, string Secret);
 /// <summary>Something found about a form at its network.</summary>
 public sealed record FormNews(Instant At, string Words);
 
+/// <summary>The letter of a double opt-in.</summary>
+/// <param name="Words">With <c>{link}</c> where the confirming link goes.</param>
+/// <param name="Hours">How long the link is good.</param>
+public sealed record OptInLetter(string Subject, string Words, int Hours);
+
 /// <summary>One form of a source.</summary>
 public sealed class Form : IOfClient, IEntityTypeConfiguration<Form>
 {
@@ -144,6 +148,12 @@ public sealed class Form : IOfClient, IEntityTypeConfiguration<Form>
 
     public Instant? MadeAt { get; set; }
 
+    /// <summary>What is held for approval; <c>null</c> holds what is called junk.</summary>
+    public HoldRule? Hold { get; set; }
+
+    /// <summary>The letter that asks them to confirm their address before anything happens; <c>null</c> asks for nothing.</summary>
+    public OptInLetter? OptIn { get; set; }
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<Form> builder)
     {
@@ -158,6 +168,8 @@ public sealed class Form : IOfClient, IEntityTypeConfiguration<Form>
         builder.Property(f => f.Design).AsJson();
         builder.Property(f => f.Picks).AsJson().HasDefaultValueSql("'[]'::jsonb");
         builder.Property(f => f.Proof).AsJson();
+        builder.Property(f => f.Hold).AsJson();
+        builder.Property(f => f.OptIn).AsJson();
         builder.HasOne<Source>().WithMany().HasForeignKey(f => f.SourceId);
     }
 
@@ -272,64 +284,5 @@ public sealed class SourceNotice : IOfClient, IEntityTypeConfiguration<SourceNot
     {
         builder.HasIndex(n => n.DueAt).HasFilter("status = 'due'").HasDatabaseName("ix_source_notices_due");
         builder.HasIndex(n => new { n.SourceId, n.ToldAt });
-    }
-}
-
-/// <summary>Whether a person has confirmed a field map.</summary>
-public enum MapStatus
-{
-    /// <summary>Nothing flows through it.</summary>
-    Suggested,
-
-    /// <summary>A person said it is right.</summary>
-    Confirmed,
-}
-
-/// <summary>One version of a form's field map. Versions are never changed.</summary>
-public sealed class FormMap : IOfClient, IEntityTypeConfiguration<FormMap>
-{
-    public Guid Id { get; set; }
-
-    public Guid ClientId { get; set; }
-
-    public Guid FormId { get; set; }
-
-    public int Version { get; set; }
-
-    public MapStatus Status { get; set; }
-
-    public FieldMap Map { get; set; } = new([]);
-
-    public Instant MadeAt { get; set; }
-
-    public Guid? ConfirmedBy { get; set; }
-
-    public Instant? ConfirmedAt { get; set; }
-
-    /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<FormMap> builder)
-    {
-        builder.HasIndex(m => new { m.FormId, m.Version }).IsUnique();
-        builder.Property(m => m.Map).AsJson();
-        builder.HasOne<Form>().WithMany().HasForeignKey(m => m.FormId);
-    }
-}
-
-/// <summary>A lead field of the client's own.</summary>
-public sealed class LeadFieldDef : IOfClient, IEntityTypeConfiguration<LeadFieldDef>
-{
-    public Guid ClientId { get; set; }
-
-    public string Key { get; set; } = "";
-
-    public string Label { get; set; } = "";
-
-    public IReadOnlyList<string> Choices { get; set; } = [];
-
-    /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<LeadFieldDef> builder)
-    {
-        builder.HasKey(f => new { f.ClientId, f.Key });
-        builder.Property(f => f.Choices).AsJson();
     }
 }

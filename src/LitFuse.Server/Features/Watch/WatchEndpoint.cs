@@ -1,5 +1,8 @@
 using LitFuse.Core.Figures;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Mapping;
+using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
@@ -12,7 +15,16 @@ namespace LitFuse.Server.Features.Watch;
 /// <summary>The home screen: who waits.</summary>
 /// <param name="InTheAir">Nearest to, or furthest past, their target first.</param>
 /// <param name="Total">How many are in the air; the list holds the first hundred.</param>
-public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, Instant Now);
+/// <param name="LinesDown">Forms whose submissions wait, the longest first.</param>
+/// <param name="Held">In the holding pen.</param>
+/// <param name="Conflicts">Leads that may be one person, undecided.</param>
+public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, IReadOnlyList<LineDown> LinesDown, int Held, int Conflicts, Instant Now);
+
+/// <summary>A form that nothing comes through.</summary>
+/// <param name="Because"><c>map</c> (not confirmed) or <c>paused</c>.</param>
+/// <param name="Waiting">Submissions that wait.</param>
+/// <param name="Since">When the first of them came; <c>null</c> where none has come.</param>
+public sealed record LineDown(Guid FormId, string Form, Guid ClientId, string Client, string Source, string Because, int Waiting, Instant? Since);
 
 /// <summary>Today against a usual day, by the client's own clock (the first one's where several are shown).</summary>
 /// <param name="UsualByNow">The median of the same weekday's count up to this time, over the last 8 weeks.</param>
@@ -26,10 +38,14 @@ public sealed record WatchToday(
     string? Zone, Instant Now);
 
 /// <summary>The strip across the top and the counts on the rail.</summary>
-public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, int Forms, int Fuses, Instant Now);
+/// <param name="Held">In the holding pen of the clients chosen.</param>
+/// <param name="Conflicts">Undecided, of the clients chosen.</param>
+public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, int Forms, int Fuses, int Held, int Conflicts, Instant Now);
 
 /// <summary>One client's chip.</summary>
-public sealed record FrameClient(Guid Id, string Key, int InTheAir, int Late);
+/// <param name="NotConfirmed">Forms whose map nobody has confirmed.</param>
+/// <param name="Waiting">Submissions that wait for that.</param>
+public sealed record FrameClient(Guid Id, string Key, int InTheAir, int Late, int NotConfirmed, int Waiting);
 
 /// <summary>Watch and frame.</summary>
 public static class WatchEndpoint
@@ -51,7 +67,7 @@ public static class WatchEndpoint
         var now = time.Now();
         var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null && !l.Quiet);
         var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
-        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), now));
+        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await LinesDownAsync(db, clients, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), now));
     }
 
     private static async Task<Results<Ok<WatchToday>, ProblemHttpResult>> TodayOfAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
@@ -67,12 +83,41 @@ public static class WatchEndpoint
         var air = await db.Leads.Where(l => l.FirstTouchAt == null && !l.Quiet).GroupBy(l => l.ClientId)
             .Select(g => new { g.Key, All = g.Count(), Late = g.Count(l => l.TargetAt < now) }).ToDictionaryAsync(g => g.Key, stop);
         var chosen = await db.ChosenAsync(scope, client, stop) ?? [];
+        var down = (await LinesDownAsync(db, scope.Ids, stop)).Where(d => d.Because == "map").ToLookup(d => d.ClientId);
         return TypedResults.Ok(new FrameCounts(
-            [.. clients.Select(c => new FrameClient(c.Id, c.Key, air.GetValueOrDefault(c.Id)?.All ?? 0, air.GetValueOrDefault(c.Id)?.Late ?? 0))],
+            [.. clients.Select(c => new FrameClient(c.Id, c.Key, air.GetValueOrDefault(c.Id)?.All ?? 0, air.GetValueOrDefault(c.Id)?.Late ?? 0, down[c.Id].Count(), down[c.Id].Sum(d => d.Waiting)))],
             await db.Leads.CountAsync(l => chosen.Contains(l.ClientId), stop),
             await db.Forms.CountAsync(f => chosen.Contains(f.ClientId) && f.State != FormState.Offered, stop),
             await db.Fuses.CountAsync(f => chosen.Contains(f.ClientId), stop),
+            await HeldAsync(db, chosen, stop), await ConflictsAsync(db, chosen, stop),
             now));
+    }
+
+    private static Task<int> HeldAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop) => db.Submissions.CountAsync(s => clients.Contains(s.ClientId) && s.Status == SubmissionStatus.Held, stop);
+
+    private static Task<int> ConflictsAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop) => db.Conflicts.CountAsync(c => clients.Contains(c.ClientId) && c.State == ConflictState.Open, stop);
+
+    // Chosen forms without a confirmed map, and paused ones where something waits.
+    private static async Task<IReadOnlyList<LineDown>> LinesDownAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop)
+    {
+        var forms = await db.Forms.AsNoTracking().Where(f => clients.Contains(f.ClientId) && f.ArchivedAt == null && (f.State == FormState.Paused || (f.State == FormState.Receiving && !db.FormMaps.Any(m => m.FormId == f.Id && m.Status == MapStatus.Confirmed))))
+            .Select(f => new
+            {
+                f.Id,
+                f.Name,
+                f.ClientId,
+                f.State,
+                f.Draft,
+                f.PublishedAt,
+                Client = db.Clients.Where(c => c.Id == f.ClientId).Select(c => c.ShortName).First(),
+                Source = db.Sources.Where(s => s.Id == f.SourceId).Select(s => s.Name).First(),
+                Waiting = db.Submissions.Count(s => s.FormId == f.Id && s.Status == SubmissionStatus.Waiting),
+                Since = db.Submissions.Where(s => s.FormId == f.Id && s.Status == SubmissionStatus.Waiting).Min(s => (Instant?)s.ReceivedAt),
+            }).ToListAsync(stop);
+        // One that is still being built here has nothing to be confirmed yet.
+        return [.. forms.Where(f => f.Waiting > 0 || (f.State == FormState.Receiving && (f.Draft is null || f.PublishedAt is not null)))
+            .Select(f => new LineDown(f.Id, f.Name, f.ClientId, f.Client, f.Source, f.State == FormState.Paused ? "paused" : "map", f.Waiting, f.Since))
+            .OrderByDescending(d => d.Waiting > 0).ThenBy(d => d.Since).ThenBy(d => d.Form, StringComparer.Ordinal)];
     }
 
     private static async Task<WatchToday> TodayAsync(AppDb db, IReadOnlyList<Guid> clientIds, Instant now, CancellationToken stop)

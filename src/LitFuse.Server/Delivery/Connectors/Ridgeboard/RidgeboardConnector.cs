@@ -25,6 +25,10 @@ public sealed class RidgeboardConnector(ConnectorHttp http) : IConnector
     }
 
     /// <inheritdoc />
+    public async Task<bool?> SweepAsync(ConnectionAccess access, string kind, string reference, CancellationToken stop) =>
+        await http.DeleteAsync(access, "api/ridgeboard/posts/" + Uri.EscapeDataString(reference), stop);
+
+    /// <inheritdoc />
     public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body) => null;
 
     private sealed record RidgeboardPost(string To, string From, string Text);

@@ -1,0 +1,113 @@
+using System.Net;
+using System.Net.Sockets;
+using LitFuse.Core.Delivering;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Platform;
+using MailKit;
+using MailKit.Net.Smtp;
+using MailKit.Security;
+using MimeKit;
+
+namespace LitFuse.Server.Delivery.Connectors.Pillarpost;
+
+/// <summary>Mail over SMTP (RFC 5321), to any server that takes it. The message's id is made of the delivery's key, so that a server that has it knows it again.</summary>
+public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, PublicAddress address) : IConnector
+{
+    private static readonly Dictionary<string, IReadOnlyList<ConnectionTarget>> Nothing = [];
+
+    /// <inheritdoc />
+    public string Kind => OptInAsker.Service;
+
+    /// <inheritdoc />
+    public bool CanVerify => true;
+
+    /// <inheritdoc />
+    public async Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
+    {
+        if (!MailboxAddress.TryParse(access.Sender, out var from)) return new(AttemptEnd.Final, "the connection has no sender's address");
+        if (!MailboxAddress.TryParse(outgoing.Settings.GetValueOrDefault("to"), out var to)) return new(AttemptEnd.Final, "there is no email address to send to");
+        using var message = new MimeMessage();
+        message.From.Add(from);
+        message.To.Add(to);
+        message.Subject = outgoing.Settings.GetValueOrDefault("subject") ?? "";
+        message.MessageId = $"{outgoing.Key}@{new Uri(address.Url).Host}";
+        var words = outgoing.Settings.GetValueOrDefault("words") ?? "";
+        if (outgoing.Settings.TryGetValue("link", out var link)) words = words.Contains(OptInAsker.Link, StringComparison.Ordinal) ? words.Replace(OptInAsker.Link, secrets.Open(link), StringComparison.Ordinal) : words + "\n\n" + secrets.Open(link);
+        message.Body = new TextPart("plain") { Text = words };
+        try
+        {
+            using var client = await OpenAsync(access, stop);
+            var answer = await client.SendAsync(message, stop);
+            await client.DisconnectAsync(true, stop);
+            return new(AttemptEnd.Accepted, "taken", null, answer, message.MessageId);
+        }
+        catch (OperationCanceledException) when (stop.IsCancellationRequested)
+        {
+            throw;
+        }
+        catch (Exception e) when (Read(e) is { } trouble)
+        {
+            return trouble;
+        }
+    }
+
+    /// <inheritdoc />
+    public async Task<string?> VerifyAsync(ConnectionAccess access, CancellationToken stop)
+    {
+        try
+        {
+            using var client = await OpenAsync(access, stop);
+            await client.DisconnectAsync(true, stop);
+            return null;
+        }
+        catch (Exception e) when (Read(e) is { } trouble)
+        {
+            return trouble.Reason;
+        }
+    }
+
+    /// <inheritdoc />
+    public Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop) =>
+        Task.FromResult<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>>(Nothing);
+
+    /// <inheritdoc />
+    public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body) => null;
+
+    // The address is checked after its name is resolved, as for every other outbound call.
+    private async Task<SmtpClient> OpenAsync(ConnectionAccess access, CancellationToken stop)
+    {
+        var addresses = await Dns.GetHostAddressesAsync(access.BaseUrl.Host, stop);
+        foreach (var one in addresses) if (Outbound.Fault(one, rules) is { } fault) throw new OutboundRefusedException(fault);
+        var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
+        var client = new SmtpClient { Timeout = 10_000 };
+        try
+        {
+            using var patience = CancellationTokenSource.CreateLinkedTokenSource(stop);
+            patience.CancelAfter(TimeSpan.FromSeconds(10));
+            await socket.ConnectAsync(addresses, access.BaseUrl.Port, patience.Token);
+            // smtps is TLS from the start; smtp takes STARTTLS where the server offers it (RFC 3207).
+            await client.ConnectAsync(socket, access.BaseUrl.Host, access.BaseUrl.Port, access.BaseUrl.Scheme == "smtps" ? SecureSocketOptions.SslOnConnect : SecureSocketOptions.StartTlsWhenAvailable, patience.Token);
+            if (Uri.UnescapeDataString(access.BaseUrl.UserInfo) is { Length: > 0 } user && client.Capabilities.HasFlag(SmtpCapabilities.Authentication)) await client.AuthenticateAsync(user, access.Token, patience.Token);
+            return client;
+        }
+        catch
+        {
+            client.Dispose();
+            socket.Dispose();
+            throw;
+        }
+    }
+
+    // RFC 5321 §4.2.1: 4yz may be tried again, 5yz may not.
+    private static AttemptResult? Read(Exception e) => e switch
+    {
+        OutboundRefusedException refused => new(AttemptEnd.Final, "the connection's address may not be called: " + refused.Message),
+        SmtpCommandException { StatusCode: var code } command => new((int)code is >= 400 and < 500 ? AttemptEnd.Temporary : AttemptEnd.Final, $"answered {(int)code} {command.Message}", null, command.Message),
+        AuthenticationException => new(AttemptEnd.Final, "does not take the user and password"),
+        SmtpProtocolException or ServiceNotConnectedException or ServiceNotAuthenticatedException => new(AttemptEnd.Temporary, "broke off: " + e.Message),
+        SslHandshakeException => new(AttemptEnd.Final, "has no certificate that can be trusted"),
+        SocketException or IOException or TimeoutException => new(AttemptEnd.Temporary, "could not be reached: " + e.GetBaseException().Message),
+        OperationCanceledException => new(AttemptEnd.Temporary, "gave no answer in ten seconds"),
+        _ => null,
+    };
+}

@@ -1,0 +1,38 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+
+namespace LitFuse.Server.Delivery;
+
+/// <summary>Where what a test sends goes: down the real line, said to be a test, or to one person's own addresses.</summary>
+public static class TestAim
+{
+    private const string Said = "TEST · ";
+
+    /// <summary>The same thing as a test; or what is missing for sending it to <paramref name="me"/> alone.</summary>
+    public static (Outgoing Aimed, string? Missing) At(Outgoing outgoing, User? me, bool onlyMe)
+    {
+        var settings = new Dictionary<string, string>(outgoing.Settings, StringComparer.Ordinal);
+        var worded = settings.ContainsKey("subject") ? "subject" : "words";
+        settings[worded] = Said + settings.GetValueOrDefault(worded);
+        if (!onlyMe) return (outgoing with { Settings = settings }, null);
+        switch (outgoing.Kind)
+        {
+            case StepKinds.Text:
+                return me?.TestPhone is { } phone ? (outgoing with { Settings = settings, To = phone }, null) : (outgoing, Missing("telephone number", me));
+            case StepKinds.ChannelPost or StepKinds.DirectPost:
+                if (me?.TestPerson is not { } person) return (outgoing, Missing("name in the team's chat", me));
+                if (settings.TryGetValue("channel", out var channel)) settings[worded] = $"{Said}to {channel}: {outgoing.Settings.GetValueOrDefault("words")}";
+                settings["person"] = person;
+                return (outgoing with { Kind = StepKinds.DirectPost, Settings = settings }, null);
+            case OptInAsker.LetterKind:
+                if (me?.TestEmail is not { } email) return (outgoing, Missing("email address", me));
+                settings["to"] = email;
+                return (outgoing with { Settings = settings }, null);
+            default:
+                return (outgoing, $"a test for {me?.Name ?? "one person"} alone, and nobody knows how to send {outgoing.Kind} to one person");
+        }
+    }
+
+    private static string Missing(string what, User? me) => $"a test for {me?.Name ?? "somebody"} alone, who has given no {what} under Setup";
+}

@@ -1,0 +1,40 @@
+using LitFuse.Core.Hours;
+using LitFuse.Core.Identity;
+using LitFuse.Server.Features.Leads;
+
+namespace LitFuse.Server.Engine;
+
+/// <summary>Puts values into a lead.</summary>
+public static class LeadFiller
+{
+    /// <summary>Sets the lead's own columns from <paramref name="fields"/>.</summary>
+    public static void Fill(Lead lead, IReadOnlyDictionary<string, string> fields, Phone? phone, string clientZone)
+    {
+        lead.Fields = fields;
+        lead.FirstName = fields.GetValueOrDefault("first_name");
+        lead.LastName = fields.GetValueOrDefault("last_name");
+        lead.Email = fields.GetValueOrDefault("email");
+        var readable = phone is not null && phone.E164 == fields.GetValueOrDefault("phone");
+        if (readable || !lead.PhoneReadable)
+        {
+            lead.Phone = fields.GetValueOrDefault("phone");
+            lead.PhoneReadable = readable;
+            lead.Zone = LeadZone.For(readable ? phone!.Country : null, clientZone);
+        }
+
+        Index(lead);
+    }
+
+    /// <summary>The same, where the telephone number is read from the fields themselves: after a merge, or another map.</summary>
+    public static void Refill(Lead lead, IReadOnlyDictionary<string, string> fields, string country, string clientZone)
+    {
+        lead.PhoneReadable = false;
+        Fill(lead, fields, PhoneReader.Read(fields.GetValueOrDefault("phone"), country).Phone, clientZone);
+    }
+
+    private static void Index(Lead lead)
+    {
+        var search = string.Join('\n', lead.Fields.Values.Prepend(lead.ShownName()).Concat(lead.Tags)).ToLowerInvariant();
+        lead.SearchText = search.Length > 2000 ? search[..2000] : search;
+    }
+}

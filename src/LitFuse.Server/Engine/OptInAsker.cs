@@ -1,0 +1,94 @@
+using System.Security.Cryptography;
+using System.Text;
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Mapping;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Platform;
+using NodaTime;
+
+namespace LitFuse.Server.Engine;
+
+/// <summary>Asks a lead to confirm the address before anything happens: a letter through the same deliveries as all else.</summary>
+public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
+{
+    /// <summary>The kind of the delivery.</summary>
+    public const string LetterKind = "opt-in-letter";
+
+    /// <summary>The kind of connection that carries it.</summary>
+    public const string Service = "pillarpost";
+
+    /// <summary>Where the confirming link goes in the letter's words.</summary>
+    public const string Link = "{link}";
+
+    /// <summary>Whether this submission waits for its lead's confirming.</summary>
+    public bool Asks(Form form, Submission submission, MappedLead mapped, Func<string, bool> hasConfirmed) =>
+        form.OptIn is not null && !submission.Quiet && mapped.Email is { } email && Envelope.Read(submission.Envelope)?.Via is not ("hand" or "import") && !hasConfirmed(email);
+
+    /// <summary>Writes the letter into the outbox, in the caller's transaction.</summary>
+    public void Ask(Lead lead, Submission submission, Form form, string email, ClientSetup setup, Instant now)
+    {
+        var letter = form.OptIn!;
+        var token = RandomNumberGenerator.GetString("abcdefghjkmnpqrstuvwxyz23456789", 40);
+        (submission.Status, submission.Reason) = (SubmissionStatus.Unconfirmed, $"{email} is asked to confirm");
+        var connection = setup.Connections.FirstOrDefault(c => c.Kind == Service);
+        if (connection is null)
+        {
+            submission.Reason = "there is no mail connection to ask through; make one under Setup, then read again";
+            Tell(lead, submission, StoryKind.StepFailed, submission.Reason, now);
+            return;
+        }
+
+        db.OptIns.Add(new()
+        {
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+            ClientId = lead.ClientId,
+            LeadId = lead.Id,
+            FormId = form.Id,
+            SubmissionId = submission.Id,
+            TokenHash = Hash(token),
+            Email = email,
+            AskedAt = now,
+            ExpiresAt = now + Duration.FromHours(letter.Hours),
+        });
+        var delivery = new OutboxDelivery
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = lead.ClientId,
+            LeadId = lead.Id,
+            ConnectionId = connection.Id,
+            Kind = LetterKind,
+            Lane = Lane.Lead,
+            Key = $"opt-in.{submission.Id:N}",
+            Settings = new Dictionary<string, string>(StringComparer.Ordinal)
+            {
+                ["to"] = email,
+                ["subject"] = letter.Subject,
+                ["words"] = letter.Words.Replace("{name}", lead.FirstName ?? lead.ShownName(), StringComparison.Ordinal).Replace("{client}", setup.Client.Name, StringComparison.Ordinal),
+                // Sealed: who reads the database, or the record of deliveries, cannot confirm for somebody else.
+                ["link"] = secrets.Seal($"{address.Url}/confirm/{token}"),
+            },
+            PlannedAt = now,
+            AgeLimitHours = letter.Hours,
+            OnlyTo = lead.OnlyTo,
+            Status = DeliveryStatus.Due,
+            MadeAt = now,
+            DueAt = now,
+        };
+        db.Deliveries.Add(delivery);
+        Tell(lead, submission, StoryKind.OptInAsked, $"{email} is asked to confirm, within {letter.Hours} h; nothing else happens until then", now).DeliveryId = delivery.Id;
+    }
+
+    /// <summary>As it is kept of a link's token.</summary>
+    public static byte[] Hash(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
+
+    private StoryEvent Tell(Lead lead, Submission submission, StoryKind kind, string words, Instant now)
+    {
+        var line = new StoryEvent { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = now, KnownAt = now, Words = words, SubmissionId = submission.Id };
+        db.Story.Add(line);
+        return line;
+    }
+}

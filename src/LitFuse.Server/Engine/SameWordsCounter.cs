@@ -1,0 +1,18 @@
+using LitFuse.Server.Features.Intake;
+
+namespace LitFuse.Server.Engine;
+
+/// <summary>How many others sent the same words to a form lately. In this process's memory, and bounded.</summary>
+public sealed class SameWordsCounter(TimeProvider time)
+{
+    private readonly LatelyCounter senders = new(time);
+    private readonly LatelyCounter words = new(time);
+
+    /// <summary>Counts one; the same sender counts once.</summary>
+    /// <returns>How many others sent the same before.</returns>
+    public int Count(Guid formId, string said, string sender)
+    {
+        var key = said.Length > 300 ? said[..300] : said;
+        return senders.Count(formId, sender + "\n" + key) == 1 ? words.Count(formId, key) - 1 : 0;
+    }
+}

@@ -1,0 +1,74 @@
+using System.Globalization;
+using LitFuse.Core.Guards;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using MiniExcelLibs;
+using NodaTime.Text;
+
+namespace LitFuse.Server.Features.Leads;
+
+/// <summary>The leads shown, as a file: CSV (RFC 4180) or XLSX.</summary>
+public static class LeadExport
+{
+    private const int Most = 100_000;
+    private const int InOneGo = 2000;
+    private static readonly string[] Usual = ["name", "email", "phone", "form", "source", "asked", "speed", "owner", "tags"];
+
+    /// <summary>Writes it.</summary>
+    public static async Task<IResult> WriteAsync([AsParameters] LeadFilter filter, HttpContext http, AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string format = "csv", string? columns = null)
+    {
+        if (format is not ("csv" or "xlsx")) return Problems.Bad("format", "Choose csv or xlsx.");
+        if (filter.SortFault() is { } odd) return odd;
+        var (leads, fault) = await filter.ApplyAsync(db, scope, time.Now(), stop);
+        if (fault is not null) return fault;
+        var wanted = string.IsNullOrWhiteSpace(columns) ? Usual : [.. columns.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Take(100)];
+        var ids = await filter.Order(leads!).Take(Most).Select(l => l.Id).ToListAsync(stop);
+        http.Response.Headers.ContentDisposition = $"attachment; filename=\"leads-{time.Now().InUtc().Date:yyyy-MM-dd}.{format}\"";
+        if (format == "xlsx")
+        {
+            var rows = new List<Dictionary<string, object?>>(ids.Count);
+            await foreach (var row in RowsAsync(db, ids, wanted, stop)) rows.Add(wanted.Zip(row).ToDictionary(p => Guard.FieldWords(p.First), object? (p) => p.Second, StringComparer.Ordinal));
+            if (rows.Count == 0) rows.Add(wanted.ToDictionary(Guard.FieldWords, static object? (_) => null, StringComparer.Ordinal));
+            var memory = new MemoryStream();
+            await memory.SaveAsAsync(rows, cancellationToken: stop);
+            memory.Position = 0;
+            return Results.Stream(memory, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
+        }
+
+        http.Response.ContentType = "text/csv; charset=utf-8";
+        // Spreadsheets take a file without this mark for the machine's own charset.
+        await http.Response.WriteAsync("\ufeff" + Csv.Line(wanted.Select(Guard.FieldWords)), stop);
+        await foreach (var row in RowsAsync(db, ids, wanted, stop)) await http.Response.WriteAsync(Csv.Line(row), stop);
+        return Results.Empty;
+    }
+
+    private static async IAsyncEnumerable<string[]> RowsAsync(AppDb db, List<Guid> ids, string[] columns, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
+    {
+        var forms = await db.Forms.AsNoTracking().Join(db.Sources, f => f.SourceId, s => s.Id, (f, s) => new { f.Id, f.Name, Source = s.Name, f.Fields }).ToDictionaryAsync(f => f.Id, stop);
+        foreach (var chunk in ids.Chunk(InOneGo))
+        {
+            var leads = await db.Leads.AsNoTracking().Where(l => chunk.Contains(l.Id)).ToDictionaryAsync(l => l.Id, stop);
+            var people = await db.PeopleAsync(leads.Values.SelectMany(l => new[] { l.OwnerId, l.TakenBy, l.FirstTouchBy }), stop);
+            foreach (var id in chunk)
+            {
+                if (!leads.TryGetValue(id, out var l)) continue;
+                var form = forms.GetValueOrDefault(l.FormId);
+                yield return [.. columns.Select(c => c switch
+                {
+                    "name" => l.ShownName(),
+                    "form" => form?.Name ?? "",
+                    "source" => form?.Source ?? "",
+                    "asked" => InstantPattern.General.Format(l.AskedAt),
+                    "what" => form is null ? "" : LeadQueries.Asked(l, form.Fields),
+                    "speed" => l.FirstTouchAt is { } touched ? ((long)(touched - l.AskedAt).TotalSeconds).ToString(CultureInfo.InvariantCulture) : "",
+                    "owner" => LeadQueries.Name(people, l.OwnerId) ?? "",
+                    "who" => LeadQueries.Name(people, l.FirstTouchBy ?? l.TakenBy) ?? "",
+                    "tags" => string.Join(", ", l.Tags),
+                    "phone" => l.Phone ?? "",
+                    "email" => l.Email ?? "",
+                    _ => l.Fields.GetValueOrDefault(c) ?? "",
+                })];
+            }
+        }
+    }
+}
