@@ -23,9 +23,12 @@ public sealed record FormConsent(string Words, string PrivacyUrl, bool MustAgree
     /// <summary>Tells these words from any others: a page sends it along, so that it is known which words stood on it.</summary>
     public string Mark => MarkOf(Words, PrivacyUrl);
 
-    /// <summary>The first 12 hexadecimal digits of the SHA-256 of the words and the address.</summary>
-    public static string MarkOf(string words, string? privacyUrl) =>
-        Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(words.Trim() + "\n" + privacyUrl?.Trim())))[..12];
+    /// <summary>The first 12 hexadecimal digits of the SHA-256 of the words and the path of the address: a notice that moves with its site is the same one.</summary>
+    public static string MarkOf(string words, string? privacyUrl)
+    {
+        var path = Uri.TryCreate(privacyUrl?.Trim(), UriKind.Absolute, out var url) ? url.PathAndQuery : privacyUrl?.Trim();
+        return Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(words.Trim() + "\n" + path)))[..12];
+    }
 }
 
 /// <summary>What happens after sending.</summary>

@@ -79,7 +79,7 @@ public static class JunkScore
             if (!mapped.Values.TryGetValue(key, out var name)) continue;
             if (Contains(name, "://") || Contains(name, "www.")) Add(50, "there is a link where a name belongs");
             else if (GibberishSigns.Of(name) is { } why) Add(key == "company" ? 20 : 40, why);
-            else if (key != "company" && name.Count(char.IsAsciiDigit) >= 3) Add(30, $"the name “{Short(name)}” is made of digits");
+            else if (key != "company" && name.Count(char.IsAsciiDigit) is >= 3 and var digits && digits > name.Count(char.IsLetter)) Add(30, $"the name “{Short(name)}” is made of digits");
         }
 
         if (mapped.Values.TryGetValue("first_name", out var first) && mapped.Values.TryGetValue("last_name", out var last) && first.Length > 2 && first.Equals(last, StringComparison.OrdinalIgnoreCase)) Add(25, "first and last name are the same");

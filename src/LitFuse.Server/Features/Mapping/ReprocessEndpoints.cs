@@ -68,6 +68,7 @@ public static class ReprocessEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> CancelAsync(Guid formId, AppDb db, TimeProvider time, CancellationToken stop)
     {
+        if (!await db.Forms.AnyAsync(f => f.Id == formId, stop)) return Problems.NotThere.Because("There is no such form for you.");
         var now = time.Now();
         var stopped = await db.Reprocessings.Where(r => r.FormId == formId && r.Status == ReprocessingStatus.Running).ExecuteUpdateAsync(r => r.SetProperty(x => x.Status, ReprocessingStatus.Cancelled).SetProperty(x => x.EndedAt, now), stop);
         return stopped > 0 ? TypedResults.NoContent() : Problems.NotNow.Because("Nothing is being processed again.");

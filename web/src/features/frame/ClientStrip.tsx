@@ -30,7 +30,10 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
   const { pathname } = useLocation();
   // A lead or a fuse belongs to one client: narrowing from its page leads to the list it stands in.
   const base = pathname.split("/").length > 2 ? `/${pathname.split("/")[1]}` : pathname;
-  const all = (counts ?? []).reduce((sum, c) => ({ air: sum.air + c.inTheAir, late: sum.late + c.late }), { air: 0, late: 0 });
+  const all = (counts ?? []).reduce(
+    (sum, c) => ({ air: sum.air + c.inTheAir, late: sum.late + c.late, maps: sum.maps + c.notConfirmed, waiting: sum.waiting + c.waiting }),
+    { air: 0, late: 0, maps: 0, waiting: 0 },
+  );
   const several = person.clients.length > 1;
   return (
     <Box as="header" bg="charcoal" color="saltpetre" display="flex" alignItems="stretch" minH="46px" position="sticky" top="0" zIndex="10">
@@ -63,7 +66,7 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
               <Box fontWeight={700} fontSize="13px" lineHeight="17px">
                 {client.shortName}
               </Box>
-              <Counts air={count?.inTheAir} late={count?.late} />
+              <Counts air={count?.inTheAir} late={count?.late} maps={count?.notConfirmed} waiting={count?.waiting} />
             </Chip>
           );
         })}
@@ -72,7 +75,7 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
             <Box fontWeight={700} fontSize="13px" lineHeight="17px">
               All clients
             </Box>
-            <Counts air={counts ? all.air : undefined} late={all.late} />
+            <Counts air={counts ? all.air : undefined} late={all.late} maps={all.maps} waiting={all.waiting} />
           </Chip>
         )}
       </Box>
@@ -103,7 +106,9 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
   );
 }
 
-function Counts({ air, late = 0 }: { air: number | undefined; late: number | undefined }) {
+type CountsProps = { air: number | undefined; late: number | undefined; maps: number | undefined; waiting: number | undefined };
+
+function Counts({ air, late = 0, maps = 0, waiting = 0 }: CountsProps) {
   return (
     <Box fontFamily="mono" fontSize="11px" lineHeight="14px" color="stripMuted">
       {air === undefined ? " " : `${air} in the air`}
@@ -111,6 +116,12 @@ function Counts({ air, late = 0 }: { air: number | undefined; late: number | und
         <Box as="span" color="stripCinder">
           {" · "}
           {late} late
+        </Box>
+      )}
+      {maps > 0 && (
+        <Box as="span" color="stripCinder" title={`${maps} ${maps === 1 ? "form's map is" : "forms' maps are"} not confirmed`}>
+          {" · "}
+          {waiting > 0 ? `${waiting} wait for a map` : "map not confirmed"}
         </Box>
       )}
     </Box>

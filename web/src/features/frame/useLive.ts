@@ -13,9 +13,21 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
     case "lead":
       return [["watch"], ["frame"], ["leads"], ...(ids.length ? ids.map((id) => ["lead", id]) : [["lead"]])];
     case "form":
-      return [["forms"], ["sources"], ["source"], ["frame"], ...(ids.length ? ids.map((id) => ["form", id]) : [["form"]])];
+      return [
+        ["forms"],
+        ["sources"],
+        ["source"],
+        ["frame"],
+        ["watch"],
+        ["pen"],
+        ...(ids.length ? ids.map((id) => ["form", id]) : [["form"]]),
+      ];
     case "source":
       return [["sources"], ["forms"], ["frame"], ["connections"], ...(ids.length ? ids.map((id) => ["source", id]) : [["source"]])];
+    case "pen":
+      return [["pen"], ["frame"], ["watch"], ["forms"], ...ids.map((id) => ["form", id])];
+    case "conflict":
+      return [["conflicts"], ["frame"], ["watch"], ...ids.map((id) => ["lead", id])];
     case "import":
       return [["imports"], ["leads"], ["frame"], ...(ids.length ? ids.map((id) => ["import", id]) : [["import"]])];
     case "fuse":

@@ -1,6 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { useRef } from "react";
-import { useParams } from "react-router";
+import { Navigate, useParams } from "react-router";
 import { Problem, type Schemas } from "@/api/client";
 import { may, usePerson } from "@/features/accounts/useSession";
 import { usePageKeys } from "@/features/frame/useKeys";
@@ -10,6 +10,7 @@ import { PageHead, SectionHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { ErrorTold, Fetching } from "@/ui/Told";
 import { cityOf, clock, dayAndClock, runningSpan, secondsBetween, span } from "@/ui/time";
+import { Belongs, Consents, Submissions, Warnings } from "./LeadAside";
 import { Story } from "./Story";
 import { TextWriter } from "./TextWriter";
 import { useLead } from "./useLead";
@@ -18,6 +19,9 @@ import { useTouches } from "./useTouches";
 export function LeadPage() {
   const { leadId = "" } = useParams();
   const lead = useLead(leadId);
+  // It turned out to be the same person as another: the link still leads to them.
+  const merged = lead.error instanceof Problem ? lead.error.more.mergedInto : undefined;
+  if (typeof merged === "string") return <Navigate to={`/leads/${merged}`} replace />;
   if (lead.error) {
     return (
       <Box p="5">
@@ -63,6 +67,7 @@ function WholeLead({ whole }: { whole: Schemas["LeadWhole"] }) {
             </>
           }
         />
+        <Warnings whole={whole} mayTouch={mayTouch} now={now} zone={zone} />
         <Next whole={whole} now={now} mine={mine} mayTouch={mayTouch} touches={touches} onWrite={() => writer.current?.focus()} />
         <Box maxW="760px" mt="1" mb="4">
           <BurnLine
@@ -90,17 +95,9 @@ function WholeLead({ whole }: { whole: Schemas["LeadWhole"] }) {
       >
         <Contact whole={whole} mayTouch={mayTouch} touches={touches} now={now} />
         {mayTouch && <TextWriter whole={whole} box={writer} text={touches.text} />}
-        {[...whole.submissions].reverse().map((s, i) => (
-          <Box key={s.id} mt="5">
-            <SectionHead>
-              {i === 0 ? "What they answered" : "Earlier"}{" "}
-              <Box as="span" fontWeight={400} color="ink2">
-                {s.form}, {dayAndClock(s.receivedAt, now, zone)}
-              </Box>
-            </SectionHead>
-            <Answers answers={s.answers} />
-          </Box>
-        ))}
+        <Belongs whole={whole} mayTouch={mayTouch} />
+        <Submissions whole={whole} mayTouch={mayTouch} now={now} zone={zone} />
+        <Consents whole={whole} mayTouch={mayTouch} now={now} zone={zone} />
       </Box>
     </Box>
   );
@@ -270,25 +267,6 @@ function Contact({ whole, mayTouch, touches, now }: { whole: Schemas["LeadWhole"
           )
         )}
       </Box>
-    </Box>
-  );
-}
-
-function Answers({ answers }: { answers: readonly Schemas["AnswerLine"][] }) {
-  return (
-    <Box as="dl" fontSize="14px">
-      {answers
-        .filter((a) => a.answer)
-        .map((a) => (
-          <Box key={a.question} py="1" borderTopWidth="1px" borderColor="line">
-            <Box as="dt" color="ink2" fontSize="12px">
-              {a.question}
-            </Box>
-            <Box as="dd" overflowWrap="anywhere" whiteSpace="pre-wrap">
-              {a.answer}
-            </Box>
-          </Box>
-        ))}
     </Box>
   );
 }

@@ -10,6 +10,8 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
     case "submission-edited":
     case "imported":
     case "visited":
+    case "opt-in-confirmed":
+    case "consented":
     case "replied":
       return "arrived";
     case "step-done":
@@ -18,15 +20,24 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
     case "taken":
     case "touched":
     case "text-written":
+    case "approved":
+    case "tagged":
+    case "owner-changed":
+    case "merged":
+    case "split":
+    case "regroup-undone":
       return "person";
     case "step-waits":
     case "step-retries":
     case "step-sent":
+    case "opt-in-asked":
     case "released":
       return "waits";
     case "step-failed":
     case "lead-conflict":
     case "answer-unread":
+    case "do-not-contact":
+    case "opt-in-expired":
     case "opted-out":
       return "failed";
     default:
@@ -58,6 +69,29 @@ export function sayLine(line: Line): { what: string; why: string } {
       return plain("Two leads in one:", line.words);
     case "answer-unread":
       return plain("Could not be read.", line.words);
+    case "fields-changed":
+      return plain("Now:", line.words);
+    case "approved":
+      return plain(`${who} approved it`, line.words);
+    case "consented":
+      return plain("Consent:", line.words);
+    case "opt-in-asked":
+      return plain("Waits for them:", line.words);
+    case "opt-in-confirmed":
+      return plain("Confirmed:", line.words);
+    case "opt-in-expired":
+      return plain("Not confirmed:", line.words);
+    case "do-not-contact":
+      return plain("Do not contact:", line.words);
+    case "merged":
+    case "split":
+    case "regroup-undone":
+      return plain(`${who}:`, line.words);
+    case "reprocessed":
+      return plain("Read again,", line.words);
+    case "tagged":
+    case "owner-changed":
+      return plain(`${who}:`, line.words);
     case "fuse-lit":
       return plain("Fuse lit", line.words);
     case "fuse-not-relit":

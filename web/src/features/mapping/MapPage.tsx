@@ -156,7 +156,12 @@ function Editor({ whole, may, zone, clientName }: EditorProps) {
         whole={whole}
         now={now}
         zone={zone}
-        onLook={(v) => setDraft({ rows: [...v.map.rows.map(fromRow), ...draft.rows.filter((r) => !v.map.rows.some((x) => x.formField === r.field))], locale: v.map.locale ?? "" })}
+        onLook={(v) =>
+          setDraft({
+            rows: [...v.map.rows.map(fromRow), ...draft.rows.filter((r) => !v.map.rows.some((x) => x.formField === r.field))],
+            locale: v.map.locale ?? "",
+          })
+        }
       />
       {may && whole.fields.length > 0 && open && (
         <Box

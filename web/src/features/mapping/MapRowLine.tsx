@@ -92,8 +92,20 @@ export function MapRowLine({ draft, at, row, field, whole, given, gives, may, cl
       </Box>
       <Box aria-hidden display={{ base: "none", md: "block" }} pt="3px" color={row.to === null ? "line" : "ink"}>
         <svg width="22" height="22" role="presentation">
-          <line x1="0" y1="11" x2={row.to === null ? 8 : 16} y2="11" stroke="currentColor" strokeWidth="2" strokeDasharray={own ? "3 3" : undefined} />
-          <path d={row.to === null ? "M8 6v10" : "M12 11l5 -5l5 5l-5 5z"} fill={known ? "var(--chakra-colors-sulphur)" : "none"} stroke="currentColor" />
+          <line
+            x1="0"
+            y1="11"
+            x2={row.to === null ? 8 : 16}
+            y2="11"
+            stroke="currentColor"
+            strokeWidth="2"
+            strokeDasharray={own ? "3 3" : undefined}
+          />
+          <path
+            d={row.to === null ? "M8 6v10" : "M12 11l5 -5l5 5l-5 5z"}
+            fill={known ? "var(--chakra-colors-sulphur)" : "none"}
+            stroke="currentColor"
+          />
         </svg>
       </Box>
       <Box minW="0">
@@ -111,19 +123,23 @@ export function MapRowLine({ draft, at, row, field, whole, given, gives, may, cl
             {row.field !== "" && <option value={leftOut}>left out</option>}
             {!known && !own && row.to !== null && <option value={row.to}>{row.to.replaceAll("_", " ")}</option>}
             <optgroup label="Everybody's fields">
-              {whole.leadFields.filter((f) => !f.own && f.key !== row.field).map((f) => (
-                <option key={f.key} value={f.key}>
-                  {f.label}
-                </option>
-              ))}
+              {whole.leadFields
+                .filter((f) => !f.own && f.key !== row.field)
+                .map((f) => (
+                  <option key={f.key} value={f.key}>
+                    {f.label}
+                  </option>
+                ))}
               {known && !known.own && known.key === row.field && null}
             </optgroup>
             <optgroup label="Your own fields">
-              {whole.leadFields.filter((f) => f.own && f.key !== row.field).map((f) => (
-                <option key={f.key} value={f.key}>
-                  {f.label}
-                </option>
-              ))}
+              {whole.leadFields
+                .filter((f) => f.own && f.key !== row.field)
+                .map((f) => (
+                  <option key={f.key} value={f.key}>
+                    {f.label}
+                  </option>
+                ))}
             </optgroup>
           </Select>
         ) : (

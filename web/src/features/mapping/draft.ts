@@ -26,7 +26,10 @@ export function firstDraft(whole: Schemas["MapWhole"]): Draft {
   // A tracking value that nobody has seen yet goes on being kept; it need not be looked at.
   const rows = [...kept, ...fresh];
   return {
-    rows: [...rows.filter(known).sort((a, b) => (place.get(a.field) ?? 999) - (place.get(b.field) ?? 999)), ...rows.filter((r) => !known(r))],
+    rows: [
+      ...rows.filter(known).sort((a, b) => (place.get(a.field) ?? 999) - (place.get(b.field) ?? 999)),
+      ...rows.filter((r) => !known(r)),
+    ],
     locale: whole.map?.locale ?? "",
   };
 }

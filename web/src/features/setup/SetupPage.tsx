@@ -13,13 +13,35 @@ import { useNow } from "@/ui/serverClock";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { dayAndClock, secondsBetween, span } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
+import { DoNotContact } from "./DoNotContact";
+import { LeadFields } from "./LeadFields";
+import { MailServer } from "./MailServer";
+import { Tests } from "./Tests";
 
 /** Connections to outside services, and the keys by which programs come in. */
 export function SetupPage() {
+  const chosen = useChosenClient();
+  const person = usePerson();
+  const mine = person.clients.filter((c) => c.may.includes("edit-sources"));
+  const one = chosen ?? (mine.length === 1 ? mine[0] : undefined);
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
-      <PageHead title="Setup" beside="what goes out, and what may come in" />
+      <PageHead title="Setup" beside="what goes out, what may come in, and what a lead holds" />
       <Connections />
+      {one ? (
+        <>
+          <Box mt="-5" mb="8">
+            <MailServer key={one.key} client={one.key} />
+          </Box>
+          <LeadFields key={`${one.key} fields`} client={one.key} />
+          <DoNotContact key={`${one.key} list`} client={one.key} zone={one.zone} />
+        </>
+      ) : (
+        <Box mb="8" color="ink2" fontSize="14px">
+          Choose a client above for its mail server, its lead fields and its do-not-contact list.
+        </Box>
+      )}
+      <Tests />
       <ApiKeys />
     </Box>
   );
@@ -63,7 +85,7 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
         {c.byConsent && state && <State of={state.of}>{state.word}</State>}
         {left !== null && left > 0 && <Box fontSize="13px">runs out in {span(left)}</Box>}
         <Box ml="auto" display="flex" gap="2">
-          {c.byConsent && (
+          {(c.byConsent || c.kind === "pillarpost") && (
             <>
               <Button
                 size="small"
@@ -76,6 +98,7 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
               <Button
                 size="small"
                 look="soft"
+                display={c.byConsent ? undefined : "none"}
                 onClick={() => again.mutate(undefined, { onSuccess: ({ goTo }) => window.location.assign(goTo) })}
               >
                 Connect again
@@ -100,7 +123,11 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
       )}
       {verify.data && (
         <Box role="status" fontSize="13px" color="ink2">
-          Asked just now: it may {verify.data.granted.length > 0 ? verify.data.granted.join(", ") : "nothing"}.
+          {verify.data.byConsent
+            ? `Asked just now: it may ${verify.data.granted.length > 0 ? verify.data.granted.join(", ") : "nothing"}.`
+            : verify.data.fault
+              ? "Asked just now."
+              : "Asked just now: it takes letters."}
         </Box>
       )}
       {error && <ErrorTold error={error} />}

@@ -11,6 +11,7 @@ import { useNow } from "@/ui/serverClock";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { dayAndClock } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
+import { Gates } from "./Gates";
 import { HowToSend } from "./HowToSend";
 import { MapTable } from "./MapTable";
 import { PickPanel } from "./PickPanel";
@@ -60,7 +61,8 @@ function WholeForm({ whole }: { whole: Schemas["FormWhole"] }) {
           {form.sourceKind === "hook" && sample && (
             <PickPanel key={`${sample.id}${whole.picks.length}`} whole={whole} sample={sample} may={may} />
           )}
-          <MapTable key={whole.mapVersion ?? 0} whole={whole} given={given} may={may} zone={zone} now={now} />
+          <MapTable whole={whole} given={given} may={may} zone={zone} now={now} />
+          <Gates key={JSON.stringify([whole.hold, whole.optIn])} whole={whole} may={may} />
           {whole.takesPosts && <HowToSend whole={whole} may={may} />}
           {whole.news.length > 0 && (
             <Box mt="6">
@@ -111,7 +113,10 @@ function Head({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
     ...stale,
   );
   const choose = useAct(() => told(api.POST("/api/forms/{formId}/choose", path)), ...stale);
-  const test = useAct(() => told(api.POST("/api/forms/{formId}/test-lead", path)), ...stale);
+  const test = useAct(
+    (onlyMe: boolean) => told(api.POST("/api/forms/{formId}/test-lead", { params: { ...path.params, query: { onlyMe } } })),
+    ...stale,
+  );
   const again = useAct(() => told(api.POST("/api/forms/{formId}/read-again", path)), ...stale);
   const copy = useAct(() => told(api.POST("/api/forms/{formId}/copy", path)), ...stale);
   const copyIt = async () => void navigate(withClient(`/sources/${(await copy.mutateAsync()).id}/build`, chosen?.key));
@@ -142,7 +147,11 @@ function Head({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
           </>
         )}
         {may && form.state === "offered" && (
-          <Button look="primary" disabled={choose.isPending} onClick={() => choose.mutate()}>
+          <Button
+            look="primary"
+            disabled={choose.isPending}
+            onClick={() => choose.mutate(undefined, { onSuccess: () => void navigate(withClient(`/sources/${form.id}/map`, chosen?.key)) })}
+          >
             Choose this form
           </Button>
         )}
@@ -151,8 +160,11 @@ function Head({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
             <Button disabled={pause.isPending} onClick={() => pause.mutate()}>
               {form.state === "paused" ? "Resume" : "Pause"}
             </Button>
-            <Button disabled={test.isPending} onClick={() => test.mutate()}>
+            <Button disabled={test.isPending} onClick={() => test.mutate(false)}>
               Send a test lead
+            </Button>
+            <Button look="soft" disabled={test.isPending} onClick={() => test.mutate(true)}>
+              Only to me
             </Button>
           </>
         )}

@@ -14,6 +14,9 @@ const statusWords = {
   waiting: "waits",
   unreadable: "unreadable",
   stuck: "stuck",
+  held: "in the holding pen",
+  refused: "refused",
+  unconfirmed: "waits for their confirming",
 } as const;
 
 type SampleProps = { sample: Schemas["FormSample"]; shown: boolean; onShow: () => void; time: string; zone: string; now: number };

@@ -66,7 +66,7 @@ export function Offered({ forms, may, sourceId }: { forms: readonly Schemas["For
   );
   const take = async (id: string) => {
     await choose.mutateAsync(id);
-    void navigate(withClient(`/sources/${id}`, chosen?.key));
+    void navigate(withClient(`/sources/${id}/map`, chosen?.key));
   };
   return (
     <Box mt="5">

@@ -21,8 +21,7 @@ export function accessWord(state: Schemas["ConnectionState"] | null): { word: st
 /** What there is to look at on a form, most pressing first. */
 export function toLookAt(form: Schemas["FormRow"]): { word: string; of: "broken" | "waiting" | "plain" }[] {
   const list: { word: string; of: "broken" | "waiting" | "plain" }[] = [];
-  if (form.map !== "confirmed" && form.state === "receiving")
-    list.push({ word: form.map === null ? "no map" : "map not confirmed", of: "broken" });
+  if (form.map !== "confirmed" && form.state === "receiving") list.push({ word: "map not confirmed", of: "broken" });
   if (form.state === "paused") list.push({ word: "paused", of: "waiting" });
   if (form.archivedAt) list.push({ word: "archived there", of: "broken" });
   else if (form.adState && form.adState !== "running")

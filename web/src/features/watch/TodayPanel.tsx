@@ -6,10 +6,10 @@ import { useNow } from "@/ui/serverClock";
 import { ErrorTold } from "@/ui/Told";
 import { cityOf, clock, span } from "@/ui/time";
 
-type TodayPanelProps = { today: Schemas["WatchToday"] | undefined; error: unknown; client: string | undefined };
+type TodayPanelProps = { today: Schemas["WatchToday"] | undefined; error: unknown; client: string | undefined; children?: ReactNode };
 
 /** Today against a usual day by this hour. */
-export function TodayPanel({ today, error, client }: TodayPanelProps) {
+export function TodayPanel({ today, error, client, children }: TodayPanelProps) {
   const now = useNow(10_000);
   const zone = today?.zone ?? "Europe/London";
   return (
@@ -22,6 +22,7 @@ export function TodayPanel({ today, error, client }: TodayPanelProps) {
       borderLeftWidth={{ base: "0", lg: "1px" }}
       p="5"
     >
+      {children}
       <SectionHead>
         Today until <Mono>{clock(now, zone, false)}</Mono>{" "}
         <Box as="span" fontWeight={400} color="ink2">

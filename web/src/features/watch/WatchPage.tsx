@@ -9,6 +9,7 @@ import { marks } from "@/ui/burnScale";
 import { PageHead } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
+import { LinesDown } from "./LinesDown";
 import { TodayPanel } from "./TodayPanel";
 import { useToday, useWatch } from "./useWatch";
 import { columns, WatchRow } from "./WatchRow";
@@ -80,7 +81,9 @@ export function WatchPage() {
           </>
         )}
       </Box>
-      <TodayPanel today={today.data} error={today.error} client={chosen?.shortName} />
+      <TodayPanel today={today.data} error={today.error} client={chosen?.shortName}>
+        {watch.data && <LinesDown watch={watch.data} clientKey={chosen?.key} showClient={!chosen && person.clients.length > 1} />}
+      </TodayPanel>
     </Box>
   );
 }
