@@ -156,4 +156,42 @@ public sealed class DeciderTests
         if (Environment.GetEnvironmentVariable("LITFUSE_WRITE") == "1") File.WriteAllText(path, FuseSchema.Text());
         Assert.Equal(FuseSchema.Text(), File.ReadAllText(path)); // LITFUSE_WRITE=1 writes it anew
     }
+
+    [Theory]
+    [InlineData(5, "Ines Calloway asked.")]
+    [InlineData(45, "(45 min old) Ines Calloway asked.")]
+    [InlineData(300, "(5 h old) Ines Calloway asked.")]
+    [InlineData(5000, "(3 days old) Ines Calloway asked.")]
+    public void The_team_is_told_how_old_a_late_one_is(int minutes, string words)
+    {
+        var fuse = CompiledFuse.From(Fixtures.Fuse(Fixtures.Whenever(Fixtures.Post("desk"))));
+        var asked = Fixtures.At("24 09:41:00");
+        var now = asked + NodaTime.Duration.FromMinutes(minutes);
+        var decision = Decider.Decide(fuse, Fixtures.NewBurn(asked, now), new BurnEvent.Lit(), Fixtures.Lead(), now);
+        Assert.Equal(words, decision.Effects.OfType<BurnEffect.Deliver>().Single().Settings["words"]);
+    }
+
+    [Fact]
+    public void Nothing_automatic_speaks_to_who_is_not_to_be_contacted()
+    {
+        var fuse = CompiledFuse.From(Fixtures.Fuse(Fixtures.Whenever(Fixtures.Post("desk"), Fixtures.Text("text"))));
+        var now = Fixtures.At("24 09:41:00");
+        var decision = Decider.Decide(fuse, Fixtures.NewBurn(now), new BurnEvent.Lit(), Fixtures.Lead() with { DoNotContact = true }, now);
+        Assert.Equal("desk", decision.Effects.OfType<BurnEffect.Deliver>().Single().StepId);
+        Assert.Equal("they are on the do-not-contact list", decision.State.Steps.Single(s => s.StepId == "text").Reason);
+        Assert.IsType<GateAnswer.Never>(LeadGate.AskToConfirm(doNotContact: true, now, NodaTime.Duration.FromHours(48), now));
+        Assert.IsType<GateAnswer.Go>(LeadGate.AskToConfirm(doNotContact: false, now, NodaTime.Duration.FromHours(48), now + NodaTime.Duration.FromHours(47)));
+        Assert.IsType<GateAnswer.Never>(LeadGate.AskToConfirm(doNotContact: false, now, NodaTime.Duration.FromHours(48), now + NodaTime.Duration.FromHours(49)));
+    }
+
+    [Fact]
+    public void What_must_stop_stops_whatever_the_fuse_s_own_rules_say()
+    {
+        var fuse = CompiledFuse.From(Fixtures.Fuse(Fixtures.Whenever(Fixtures.Text("text", 600))) with { StopOn = [] });
+        var now = Fixtures.At("24 09:41:00");
+        var lit = Decider.Decide(fuse, Fixtures.NewBurn(now), new BurnEvent.Lit(), Fixtures.Lead(), now).State;
+        Assert.Equal(BurnStatus.Burning, Decider.Decide(fuse, lit, new BurnEvent.Stopped(StopRule.OptedOut, "why"), Fixtures.Lead(), now).State.Status);
+        var stopped = Decider.Decide(fuse, lit, new BurnEvent.Stopped(StopRule.OptedOut, "why", Whatever: true), Fixtures.Lead(), now).State;
+        Assert.Equal((StepStatus.Struck, "why"), (stopped.Steps.Single().Status, stopped.Steps.Single().Reason));
+    }
 }

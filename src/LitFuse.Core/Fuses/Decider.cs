@@ -136,10 +136,22 @@ public static class Decider
                 return state with { Status = StepStatus.Failed, Reason = unsendable };
             }
 
+            if (kind.Lane == Lane.Team) settings = WithAge(settings, now - state.PlannedAt);
             effects.Add(new BurnEffect.Deliver(state.BandId, state.StepId, step.Kind, kind.Lane, KeyOf(burn.BurnId, state), state.PlannedAt, settings));
             return state with { Status = StepStatus.Sent, Reason = null };
         }).ToList();
         return burn with { Steps = steps };
+    }
+
+    /// <summary>How late a word to the team must be for it to say so.</summary>
+    public static readonly Duration WorthSaying = Duration.FromMinutes(10);
+
+    // What was held up, released or reprocessed tells the team how old it is: nobody rings as if it were new.
+    private static IReadOnlyDictionary<string, string> WithAge(IReadOnlyDictionary<string, string> settings, Duration late)
+    {
+        if (late < WorthSaying || !settings.TryGetValue("words", out var words)) return settings;
+        var age = late.TotalHours < 2 ? string.Create(CultureInfo.InvariantCulture, $"{late.TotalMinutes:0} min") : late.TotalHours < 48 ? string.Create(CultureInfo.InvariantCulture, $"{late.TotalHours:0} h") : string.Create(CultureInfo.InvariantCulture, $"{late.TotalDays:0} days");
+        return new Dictionary<string, string>(settings, StringComparer.Ordinal) { ["words"] = $"({age} old) {words}" };
     }
 
     // Words can only be judged with a lead's answers in them.

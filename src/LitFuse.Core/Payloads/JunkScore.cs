@@ -130,6 +130,7 @@ public static class JunkScore
 
     private static bool OneDigit(string number)
     {
+        if (number.Length < 9) return false;
         var digits = number[^7..];
         return digits.All(c => c == digits[0]);
     }

@@ -60,6 +60,7 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
             ClientId = lead.ClientId,
             LeadId = lead.Id,
             ConnectionId = connection.Id,
+            Step = "The letter",
             Kind = LetterKind,
             Lane = Lane.Lead,
             Key = $"opt-in.{submission.Id:N}",

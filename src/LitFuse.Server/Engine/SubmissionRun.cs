@@ -159,7 +159,9 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         Tell(lead, submission, StoryKind.Acknowledged, submission.ReceivedAt, "on disk, and its sender was told", submission.ReceivedAt);
         if (submission.DecidedAt is { } decided) Tell(lead, submission, StoryKind.Approved, decided, $"after {Span(decided - (submission.HeldAt ?? decided))} in the holding pen", now).UserId = submission.DecidedBy;
         Tell(lead, submission, match.Lead is null ? StoryKind.LeadMade : StoryKind.LeadMatched, now, match.Because, now);
-        Fill(lead, one, now, fresh: match.Lead is null);
+        // An address that is another lead's is not written to under this name until a person has decided.
+        var uncontested = match.Conflict is null ? one : one with { Mapped = WithoutContested(mapped, keys, lead, submission) };
+        Fill(lead, uncontested, now, fresh: match.Lead is null);
         foreach (var key in match.NewKeys) people.Add(lead, key);
         if (match.Conflict is { } other) Conflict(lead, other, submission, mapped, now);
         foreach (var (field, unread) in mapped.Faults) Tell(lead, submission, StoryKind.AnswerUnread, now, $"{FormOf(submission).LabelOf(field)}: {unread}", now);
@@ -174,6 +176,13 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         db.Tell(submission.ClientId, "lead", lead.Id);
         if (asks) optIns.Ask(lead, submission, FormOf(submission), mapped.Email!, SetupOf(submission), now);
         else if (!submission.Quiet) lighter.Light(lead, submission, FormOf(submission), SetupOf(submission), payload, submission.AskedAt, now);
+    }
+
+    private MappedLead WithoutContested(MappedLead mapped, IReadOnlyList<Core.Identity.ContactKey> keys, Lead lead, Submission submission)
+    {
+        var contested = keys.Where(k => people.Of(submission.ClientId, k, submission.Test) is { } owner && owner != lead).Select(k => k.Value).ToHashSet(StringComparer.Ordinal);
+        var values = mapped.Values.Where(v => v.Key is not ("phone" or "email") || !contested.Contains(v.Value)).ToDictionary(v => v.Key, v => v.Value, StringComparer.Ordinal);
+        return mapped with { Values = values };
     }
 
     // They confirmed their address: from now on they are in the air, and the clock runs from their confirming.

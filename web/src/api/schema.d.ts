@@ -5009,6 +5009,7 @@ export interface components {
         MapWhole: {
             /** Format: uuid */
             formId: string;
+            form: string;
             client: string;
             /**
              * Format: int32

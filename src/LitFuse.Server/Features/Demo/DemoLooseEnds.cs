@@ -61,7 +61,7 @@ public static class DemoLooseEnds
             ["first_name"] = "Gareth",
             ["last_name"] = "Pell",
             ["email"] = "gareth.pell@example.net",
-            ["phone"] = "07700 900733",
+            ["phone"] = "0113 496 0733",
             ["company"] = "https://rank.example",
             ["fleet_size"] = "1–3",
             ["cargo"] = "tools",

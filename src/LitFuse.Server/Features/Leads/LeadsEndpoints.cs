@@ -251,7 +251,7 @@ public static class LeadsEndpoints
         {
             var asked = submissions.Where(s => s.AskedAt <= line.At).Select(s => (Instant?)s.AskedAt).LastOrDefault() ?? lead.AskedAt;
             var delivery = line.DeliveryId is { } id ? deliveries.GetValueOrDefault(id) : null;
-            var showsSent = line.Kind is StoryKind.StepSent or StoryKind.TextWritten;
+            var showsSent = line.Kind is StoryKind.StepSent or StoryKind.TextWritten or StoryKind.OptInAsked;
             var showsAnswer = line.Kind is StoryKind.StepDone or StoryKind.StepFailed or StoryKind.StepRetries;
             return new StoryLine(
                 line.Id, line.Kind, line.At, line.KnownAt, (line.At - asked).TotalSeconds, line.Words, line.Fuse, line.Band, line.Step, LeadQueries.Name(people, line.UserId),
@@ -262,7 +262,7 @@ public static class LeadsEndpoints
 
     private static StorySent SentOf(OutboxDelivery delivery, Lead lead) => new(
         delivery.Kind,
-        delivery.Lane == Lane.Lead ? lead.Phone : delivery.Settings.GetValueOrDefault("channel") ?? delivery.Settings.GetValueOrDefault("person"),
+        delivery.Settings.GetValueOrDefault("to") ?? (delivery.Lane == Lane.Lead ? lead.Phone : delivery.Settings.GetValueOrDefault("channel")) ?? delivery.Settings.GetValueOrDefault("person"),
         delivery.Settings.GetValueOrDefault("words") ?? "",
         delivery.Attempts,
         delivery.Status);

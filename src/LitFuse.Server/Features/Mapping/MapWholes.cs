@@ -32,7 +32,7 @@ public sealed record ReprocessingLine(Guid Id, int Total, int Done, int Changed,
 /// <param name="Country">Whose way of writing dates, numbers and telephone numbers is taken.</param>
 /// <param name="Processed">Earlier submissions that became leads.</param>
 public sealed record MapWhole(
-    Guid FormId, string Client, int Version, bool Confirmed, FieldMap? Map, string Country, IReadOnlyList<MapField> Fields, IReadOnlyList<LeadFieldRow> LeadFields, IReadOnlyList<MapSample> Samples, IReadOnlyList<SimilarForm> Similar,
+    Guid FormId, string Form, string Client, int Version, bool Confirmed, FieldMap? Map, string Country, IReadOnlyList<MapField> Fields, IReadOnlyList<LeadFieldRow> LeadFields, IReadOnlyList<MapSample> Samples, IReadOnlyList<SimilarForm> Similar,
     IReadOnlyList<MapVersionLine> Versions, int Waiting, int Processed, ReprocessingLine? Reprocessing);
 
 /// <summary>Reads maps, with what helps to make them.</summary>
@@ -54,7 +54,7 @@ public sealed class MapWholes(AppDb db, FormWholes forms)
         var names = whole.Fields.Select(f => f.Name).ToHashSet(StringComparer.Ordinal);
         var again = await db.Reprocessings.AsNoTracking().Where(r => r.FormId == formId).OrderByDescending(r => r.MadeAt).FirstOrDefaultAsync(stop);
         return new(
-            formId, client.Key, versions.FirstOrDefault()?.Version ?? 0, map is not null, map, client.Country,
+            formId, whole.Form.Name, client.Key, versions.FirstOrDefault()?.Version ?? 0, map is not null, map, client.Country,
             [.. whole.Fields.Select((f, i) => new MapField(f.Name, f.Label, f.Type, f.Required, f.Choices, f.Seen, mapped?.Contains(f.Name) == false && !ObviousMap.Tracking.Contains(f.Name), suggested[i]))],
             fields, [.. whole.Samples.Where(s => s.Answers.Count > 0).Select(s => new MapSample(s.Id, s.ReceivedAt, s.Test, s.Status, [.. s.Answers.Select(a => new Answer(a.Question, a.Answer))]))],
             [.. others.Select(o => new SimilarForm(o.Form.Id, o.Form.Name, o.Source, o.Map.Rows.SelectMany(r => r.Fields()).Count(names.Contains))).Where(s => s.Shared > 0).OrderByDescending(s => s.Shared).ThenBy(s => s.Name, StringComparer.Ordinal).Take(8)],

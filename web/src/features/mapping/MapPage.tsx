@@ -13,6 +13,7 @@ import { useAct } from "@/ui/useAct";
 import { copied, type Draft, firstDraft, fromRow, same, toRows, withConstant, wrong } from "./draft";
 import { MapRowLine } from "./MapRowLine";
 import { ReprocessPanel } from "./ReprocessPanel";
+import { Small } from "./Small";
 import { useMap, useTried } from "./useMap";
 
 /** A form's field map: each field beside a real sample, where it goes, and the value this gives now. */
@@ -112,7 +113,7 @@ function Editor({ whole, may, zone, clientName }: EditorProps) {
         beside={
           <>
             <Link to={`/sources/${whole.formId}`}>
-              <u>{useFormName(whole.formId)}</u>
+              <u>{whole.form}</u>
             </Link>
             {" · "}
             {clientName}
@@ -205,26 +206,6 @@ const releases = (whole: Schemas["MapWhole"]) =>
       ? "From the next submission on."
       : "Until then nothing of this form flows.";
 
-function useFormName(formId: string) {
-  const person = usePerson();
-  void person;
-  return useFormHead(formId);
-}
-
-function useFormHead(formId: string): string {
-  const [name, setName] = useState("its form");
-  useEffect(() => {
-    let over = false;
-    void told(api.GET("/api/forms/{formId}", { params: { path: { formId } } }))
-      .then((w) => !over && setName(w.form.name))
-      .catch(() => undefined);
-    return () => {
-      over = true;
-    };
-  }, [formId]);
-  return name;
-}
-
 type WhereProps = { whole: Schemas["MapWhole"]; changed: boolean; fresh: number; now: number; zone: string };
 
 /** Whether it rules, unmistakably. */
@@ -273,7 +254,7 @@ function Samples({ whole, place, now, zone, onStep, gives }: SamplesProps) {
   return (
     <Box
       display={{ base: "none", md: "grid" }}
-      gridTemplateColumns="minmax(0, 1.15fr) 22px minmax(170px, 1fr) minmax(0, 1fr)"
+      gridTemplateColumns="minmax(0, 0.85fr) 22px minmax(190px, 1.3fr) minmax(0, 0.95fr)"
       columnGap="3"
       alignItems="end"
       borderBottomWidth="1px"
@@ -290,6 +271,9 @@ function Samples({ whole, place, now, zone, onStep, gives }: SamplesProps) {
             <Button size="small" look="soft" minH="26px" aria-label="The sample before" disabled={place === 0} onClick={() => onStep(-1)}>
               ←
             </Button>
+            <Box as="span" fontSize="13px" color="ink2">
+              gives, for
+            </Box>
             <Box as="span" fontFamily="mono" fontSize="12px" aria-live="polite">
               sample {place + 1} of {whole.samples.length}, {dayAndClock(sample.receivedAt, now, zone)}
               {sample.test ? ", test" : ""}
@@ -336,8 +320,6 @@ function CopyFrom({ whole, onCopy }: { whole: Schemas["MapWhole"]; onCopy: (map:
     </Box>
   );
 }
-
-import { Small } from "./Small";
 
 const locales: [string, string][] = [
   ["en-GB", "31/12/2026, 1,234.5"],

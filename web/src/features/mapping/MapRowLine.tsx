@@ -36,7 +36,7 @@ export function MapRowLine({ draft, at, row, field, whole, given, gives, may, cl
       role="listitem"
       data-row={row.field || row.to}
       display="grid"
-      gridTemplateColumns={{ base: "1fr", md: "minmax(0, 1.15fr) 22px minmax(170px, 1fr) minmax(0, 1fr)" }}
+      gridTemplateColumns={{ base: "1fr", md: "minmax(0, 0.85fr) 22px minmax(190px, 1.3fr) minmax(0, 0.95fr)" }}
       columnGap="3"
       borderBottomWidth="1px"
       borderColor="line2"
@@ -130,7 +130,6 @@ export function MapRowLine({ draft, at, row, field, whole, given, gives, may, cl
                     {f.label}
                   </option>
                 ))}
-              {known && !known.own && known.key === row.field && null}
             </optgroup>
             <optgroup label="Your own fields">
               {whole.leadFields
@@ -145,50 +144,47 @@ export function MapRowLine({ draft, at, row, field, whole, given, gives, may, cl
         ) : (
           <Box pt="4px">{row.to === null ? "left out" : (known?.label ?? `kept as “${row.to}”`)}</Box>
         )}
-        <Box fontSize="12px" color="ink2" lineHeight="16px" mt="2px">
-          {asSuggested && !whole.confirmed
-            ? `${sureness(suggested?.confidence ?? 0)}: ${suggested?.because}`
-            : field?.fresh
-              ? "came after the map was confirmed"
-              : own && !whole.confirmed
-                ? (suggested?.because ?? "")
-                : ""}
+        <Box display="flex" columnGap="3" flexWrap="wrap" alignItems="baseline" fontSize="12px" color="ink2" lineHeight="18px" mt="2px">
+          <span>
+            {asSuggested && !whole.confirmed
+              ? `${sureness(suggested?.confidence ?? 0)}: ${suggested?.because}`
+              : field?.fresh
+                ? "came after the map was confirmed"
+                : own && !whole.confirmed
+                  ? (suggested?.because ?? "")
+                  : ""}
+          </span>
+          {may && own && !making && (
+            <Button look="quiet" fontSize="13px" minH="20px" onClick={() => setMaking(true)}>
+              Make a field of it
+            </Button>
+          )}
+          {may && row.constant !== null && (
+            <Button look="quiet" fontSize="13px" minH="20px" onClick={() => onChange(withoutRow(draft, at))}>
+              Take out
+            </Button>
+          )}
+          {may && row.field !== "" && row.to !== null && !own && others.length > 0 && (
+            <chakra.select
+              aria-label={`Join another field to ${label}`}
+              fontSize="12px"
+              color="ink2"
+              bg="transparent"
+              cursor="pointer"
+              width="92px"
+              minH="20px"
+              value=""
+              onChange={(e) => e.target.value && onChange(joined(draft, at, e.target.value))}
+            >
+              <option value="">join with…</option>
+              {others.map((o) => (
+                <option key={o.field} value={o.field}>
+                  {whole.fields.find((f) => f.name === o.field)?.label ?? o.field}
+                </option>
+              ))}
+            </chakra.select>
+          )}
         </Box>
-        {may && (
-          <Box display="flex" gap="3" flexWrap="wrap" fontSize="13px">
-            {own && !making && (
-              <Button look="quiet" fontSize="13px" onClick={() => setMaking(true)}>
-                Make a field of it
-              </Button>
-            )}
-            {row.constant !== null && (
-              <Button look="quiet" fontSize="13px" onClick={() => onChange(withoutRow(draft, at))}>
-                Take out
-              </Button>
-            )}
-            {row.field !== "" && row.to !== null && !own && others.length > 0 && (
-              <chakra.select
-                aria-label={`Join another field to ${label}`}
-                fontSize="13px"
-                bg="transparent"
-                textDecoration="underline"
-                textUnderlineOffset="3px"
-                cursor="pointer"
-                maxW="120px"
-                minH="24px"
-                value=""
-                onChange={(e) => e.target.value && onChange(joined(draft, at, e.target.value))}
-              >
-                <option value="">join with…</option>
-                {others.map((o) => (
-                  <option key={o.field} value={o.field}>
-                    {whole.fields.find((f) => f.name === o.field)?.label ?? o.field}
-                  </option>
-                ))}
-              </chakra.select>
-            )}
-          </Box>
-        )}
         {making && (
           <MakeField
             client={client}

@@ -35,6 +35,16 @@ export function SamePage() {
   );
 }
 
+const first = ["first_name", "last_name", "email", "phone", "company"];
+
+// Who they are first; what only programs read is left out.
+function inOrder(keys: readonly string[]): string[] {
+  const place = (k: string) => (first.includes(k) ? first.indexOf(k) : first.length);
+  return [...new Set(keys)]
+    .filter((k) => !["junk_score", "visitor_id", "pages_seen"].includes(k))
+    .sort((a, b) => place(a) - place(b) || a.localeCompare(b));
+}
+
 function Pair({ row, clientKey }: { row: Schemas["ConflictRow"]; clientKey: string | undefined }) {
   const person = usePerson();
   const now = useNow(10_000);
@@ -49,9 +59,7 @@ function Pair({ row, clientKey }: { row: Schemas["ConflictRow"]; clientKey: stri
   const open = row.state === "open" && row.left && row.right;
   const error = merge.error ?? apart.error ?? undo.error;
   const mayTouch = may(person, "touch-leads");
-  const keys = [...new Set([...Object.keys(row.left?.fields ?? {}), ...Object.keys(row.right?.fields ?? {})])].filter(
-    (k) => !["junk_score", "visitor_id", "pages_seen"].includes(k),
-  );
+  const keys = inOrder([...Object.keys(row.left?.fields ?? {}), ...Object.keys(row.right?.fields ?? {})]);
   return (
     <Box borderBottomWidth="1px" py="4" aria-label={row.words} role="group">
       <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap" mb="2">
