@@ -193,20 +193,20 @@ public class World : IAsyncLifetime
 
     public Task WorksAgainAsync() => Backlot.DeleteAsync("/api/faults");
 
-    /// <summary>Asks until there is an answer; after ten seconds says what was missing.</summary>
+    /// <summary>Asks until there is an answer; after twenty seconds says what was missing.</summary>
     public static async Task<T> EventuallyAsync<T>(Func<Task<T?>> ask, string what)
         where T : struct
     {
-        for (var tries = 0; tries < 500; tries++)
+        for (var tries = 0; tries < 1000; tries++)
         {
             if (await ask() is { } answer) return answer;
             await Task.Delay(20);
         }
 
-        throw new Xunit.Sdk.XunitException($"There was no {what} within ten seconds.");
+        throw new Xunit.Sdk.XunitException($"There was no {what} within twenty seconds.");
     }
 
-    public static async Task EventuallyAsync(Func<Task<bool>> holds, string what, int seconds = 10)
+    public static async Task EventuallyAsync(Func<Task<bool>> holds, string what, int seconds = 20)
     {
         for (var tries = 0; tries < seconds * 50; tries++)
         {
@@ -269,6 +269,9 @@ internal static class Json
         element.TryGetProperty(property, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
 
     public static async Task<JsonElement> BodyAsync(this HttpResponseMessage answer) => JsonDocument.Parse(await answer.Content.ReadAsStringAsync()).RootElement;
+
+    /// <summary>Holds that it was refused so.</summary>
+    public static void RefusedAs(this HttpResponseMessage answer, HttpStatusCode refused) => Assert.Equal(refused, answer.StatusCode);
 
     /// <summary>The code of a refusal, with its status checked and its mend there.</summary>
     public static async Task<string?> RefusalAsync(this HttpResponseMessage answer, HttpStatusCode status)
