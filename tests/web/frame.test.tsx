@@ -44,12 +44,14 @@ const imke = {
 };
 const counts: Schemas["FrameCounts"] = {
   clients: [
-    { id: "brackenwheel", key: "brackenwheel", inTheAir: 5, late: 1 },
-    { id: "hollin-vane", key: "hollin-vane", inTheAir: 2, late: 0 },
+    { id: "brackenwheel", key: "brackenwheel", inTheAir: 5, late: 1, notConfirmed: 0, waiting: 0 },
+    { id: "hollin-vane", key: "hollin-vane", inTheAir: 2, late: 0, notConfirmed: 1, waiting: 4 },
   ],
   leads: 5735,
   forms: 10,
   fuses: 4,
+  held: 0,
+  conflicts: 0,
   now: at(0),
 };
 
@@ -201,12 +203,20 @@ describe("the table of leads", () => {
     firstTouchAt: null,
     firstTouchBy: null,
     ticks: [],
+    owner: null,
+    tags: [],
+    doNotContact: false,
+    fields: {},
     ...over,
   });
   it("tells each one's speed, on one clock that is named", () => {
     show(
       <LeadTable
         person={noor}
+        columns={["what", "through", "asked", "speed", "who"]}
+        picked={undefined}
+        onPick={vi.fn()}
+        onPickAll={vi.fn()}
         at={0}
         clientKey={undefined}
         showClient
@@ -249,7 +259,7 @@ describe("small pieces", () => {
   it.each([
     ["confirmed", "confirmed"],
     ["suggested", "not confirmed"],
-    [null, "no map"],
+    [null, "not confirmed"],
   ] as const)("call a map that is %s “%s”", (map, words) => {
     show(<MapState map={map} />);
     expect(screen.getByText(words)).toBeInTheDocument();

@@ -6,6 +6,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "@/api/client";
 import { LeadPage } from "@/features/leads/LeadPage";
 import { system } from "@/ui/theme";
+import { nothingAround } from "./show";
 
 const ago = (seconds: number) => new Date(Date.now() - seconds * 1000).toISOString();
 const me = {
@@ -44,6 +45,10 @@ const lead = (over: Partial<Schemas["LeadRow"]> = {}): Schemas["LeadRow"] => ({
   firstTouchAt: null,
   firstTouchBy: null,
   ticks: [],
+  owner: null,
+  tags: [],
+  doNotContact: false,
+  fields: {},
   ...over,
 });
 const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] => ({
@@ -61,6 +66,11 @@ const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] =
       receivedAt: ago(60),
       askedAt: "2026-11-25T09:41:07Z",
       test: false,
+      formId: "f",
+      junk: 0,
+      via: "door",
+      page: null,
+      tracking: [],
       answers: [
         { question: "How many bikes would your fleet need?", answer: "25+" },
         { question: "Depot postcode", answer: "" },
@@ -69,6 +79,7 @@ const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] =
   ],
   story: [],
   burns: [],
+  around: nothingAround,
   ...over,
 });
 

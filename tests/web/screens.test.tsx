@@ -12,6 +12,7 @@ import { TextWriter } from "@/features/leads/TextWriter";
 import { TodayPanel } from "@/features/watch/TodayPanel";
 import { WatchRow } from "@/features/watch/WatchRow";
 import { system } from "@/ui/theme";
+import { nothingAround } from "./show";
 
 const at = (seconds: number) => new Date(Date.parse("2026-11-24T09:00:00Z") + seconds * 1000).toISOString();
 const lead: Schemas["LeadRow"] = {
@@ -31,6 +32,10 @@ const lead: Schemas["LeadRow"] = {
   firstTouchAt: null,
   firstTouchBy: null,
   ticks: [],
+  owner: null,
+  tags: [],
+  doNotContact: false,
+  fields: {},
 };
 const client = {
   id: "c1",
@@ -203,6 +208,7 @@ describe("writing a text", () => {
     submissions: [],
     story: [],
     burns: [],
+    around: nothingAround,
   };
   const idle = { mutate: vi.fn(), isPending: false, isSuccess: false, error: null } as never;
   it("counts segments and cannot send nothing", async () => {

@@ -4,6 +4,7 @@ import { render } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { vi } from "vitest";
+import type { Schemas } from "@/api/client";
 import { system } from "@/ui/theme";
 
 export const person = {
@@ -62,3 +63,18 @@ export function show(
   );
   return asked;
 }
+
+/** A lead around which there is nothing to tell. */
+export const nothingAround: Schemas["LeadAround"] = {
+  values: [],
+  addresses: [],
+  consents: [],
+  twins: [],
+  regroups: [],
+  owner: null,
+  tags: [],
+  doNotContactAt: null,
+  waitsToConfirm: null,
+  confirmExpiresAt: null,
+  onlyTo: null,
+};

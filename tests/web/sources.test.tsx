@@ -83,28 +83,39 @@ const whole = (form: Partial<Schemas["FormRow"]> = {}, over: Partial<Schemas["Fo
   news: [],
   takesPosts: true,
   samples: [sample()],
+  hold: { kind: "junk", junkFrom: 60, when: null },
+  optIn: null,
+  means: {},
   ...over,
 });
 
 const formAt = { path: "/sources/:formId", at: "/sources/f1" };
 
 describe("a form's page", () => {
-  test("says that nothing flows, and confirms the map that a person makes", async () => {
-    const asked = show(<FormPage />, { ...formAt, answers: { "GET /api/forms/f1": whole(), "PUT /api/forms/f1/map": null } });
+  test("says that nothing flows, and leads to the map", async () => {
+    show(<FormPage />, { ...formAt, answers: { "GET /api/forms/f1": whole() } });
     expect(await screen.findByText("Nothing of this form flows yet.")).toBeInTheDocument();
-    const confirm = screen.getByRole("button", { name: "Confirm the map" });
-    expect(confirm).toBeDisabled();
-    const goes = screen.getByLabelText("post goes to");
-    await userEvent.clear(goes);
-    await userEvent.type(goes, "email");
-    await userEvent.click(confirm);
+    expect(screen.getByRole("link", { name: "Look at the map and confirm" })).toHaveAttribute("href", "/sources/f1/map");
+  });
+
+  test("says as sentences what waits for approval, and keeps a changed one", async () => {
+    const asked = show(<FormPage />, { ...formAt, answers: { "GET /api/forms/f1": whole(), "PUT /api/forms/f1/hold": null } });
+    await userEvent.selectOptions(await screen.findByLabelText("What waits for approval"), "rules");
+    await userEvent.selectOptions(screen.getByLabelText("The field"), "who");
+    await userEvent.type(screen.getByLabelText("With what, parted by commas"), "Ines, Bram");
+    await userEvent.click(screen.getByRole("button", { name: "Keep this" }));
     expect(asked.find((a) => a.method === "PUT")?.body).toEqual({
-      version: 0,
-      rows: [
-        { formField: "who", leadField: "who" },
-        { formField: "post", leadField: "email" },
-      ],
+      hold: { kind: "rules", junkFrom: 60, when: { match: "all", rules: [{ field: "who", op: "one-of", values: ["Ines", "Bram"] }] } },
     });
+  });
+
+  test("asks for a confirming letter, and says what is wrong with it where it stands", async () => {
+    const refused = { status: 400, body: { code: "bad-input", detail: "Put {link} in.", errors: { "letter.words": ["Put {link} in."] } } };
+    show(<FormPage />, { ...formAt, answers: { "GET /api/forms/f1": whole(), "PUT /api/forms/f1/opt-in": refused } });
+    await userEvent.selectOptions(await screen.findByLabelText("Double opt-in"), "yes");
+    expect((screen.getByLabelText("The letter") as HTMLTextAreaElement).value).toContain("{link}");
+    await userEvent.click(screen.getByRole("button", { name: "Ask them to confirm" }));
+    expect(await screen.findByRole("alert")).toHaveTextContent("Put {link} in.");
   });
 
   test("shows a submission as it came: how, from where, how late, how much like junk", async () => {

@@ -87,7 +87,7 @@ describe("how long things are under way", () => {
 describe("what there is to look at", () => {
   test.each<[string, Partial<Schemas["FormRow"]>, string[]]>([
     ["nothing", {}, []],
-    ["no map", { map: null }, ["no map"]],
+    ["no map", { map: null }, ["map not confirmed"]],
     ["a map nobody confirmed", { map: "suggested" }, ["map not confirmed"]],
     ["paused, where the map does not matter", { state: "paused", map: null, waiting: 2 }, ["paused", "2 waiting"]],
     ["archived there, whatever its ad", { archivedAt: "2026-11-25T09:00:00Z", adState: "stopped" }, ["archived there"]],

@@ -60,7 +60,8 @@ public sealed class PeopleTests(World world) : IClassFixture<World>
         var (one, two) = (world.Person(), world.Person("25+"));
         two["depot_postcode"] = "LS9 8AA";
         var (kept, gone) = ((await LeadAsync(noor, one)).Text("id")!, (await LeadAsync(noor, two)).Text("id")!);
-        await world.ToldAsync(noor, gone, "step-done");
+        await world.ToldAsync(noor, gone, "text-delivered");
+        await world.ToldAsync(noor, gone, "burn-ended");
         await noor.PostAsJsonAsync("/api/leads/change", new { ids = new[] { gone }, tag = "Hot" });
         var (keptBefore, goneBefore) = (await WholeAsync(noor, kept), await WholeAsync(noor, gone));
 

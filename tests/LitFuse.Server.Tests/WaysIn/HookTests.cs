@@ -109,7 +109,7 @@ public sealed class HookTests(World world) : IClassFixture<World>
         var external = made[(made.LastIndexOf('/') + 1)..];
         await world.FillAsync($"formbench/after/{external}", new() { ["call"] = $"{world.Url}/in/brackenwheel-formbench", ["secret"] = "backlot-demo-brackenwheel-formbench" });
         await world.FillAsync($"formbench/fill/{external}", new() { ["full_name"] = "Ulric Ainscow", ["email"] = "raffle@example.com" });
-        var form = (await World.SourceAsync(noor, "formbench")).GetProperty("forms").EnumerateArray().Single(f => f.Text("name") == "Winter raffle");
+        var form = await World.EventuallyAsync(async () => (await World.SourceAsync(noor, "formbench")).GetProperty("forms").EnumerateArray().Where(f => f.Text("name") == "Winter raffle").Cast<JsonElement?>().FirstOrDefault(), "the new form");
         Assert.Null(form.Text("map"));
         await World.EventuallyAsync(async () => (await World.FormAsync(noor, form.Text("id")!)).GetProperty("form").GetProperty("waiting").GetInt32() == 1, "an entry that waits");
         await World.ConfirmAsync(noor, form.Text("id")!);

@@ -253,7 +253,7 @@ function Samples({ whole, place, now, zone, onStep, gives }: SamplesProps) {
   const sample = whole.samples[place];
   return (
     <Box
-      display={{ base: "none", md: "grid" }}
+      display={{ base: "block", md: "grid" }}
       gridTemplateColumns="minmax(0, 0.85fr) 22px minmax(190px, 1.3fr) minmax(0, 0.95fr)"
       columnGap="3"
       alignItems="end"
@@ -262,9 +262,9 @@ function Samples({ whole, place, now, zone, onStep, gives }: SamplesProps) {
       fontSize="13px"
       color="ink2"
     >
-      <Box>the form asks</Box>
-      <Box />
-      <Box>goes to</Box>
+      <Box display={{ base: "none", md: "block" }}>the form asks</Box>
+      <Box display={{ base: "none", md: "block" }} />
+      <Box display={{ base: "none", md: "block" }}>goes to</Box>
       <Box>
         {sample ? (
           <Box display="flex" alignItems="center" gap="2" flexWrap="wrap" color="ink">
