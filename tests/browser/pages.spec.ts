@@ -20,6 +20,14 @@ const addresses: Record<string, (page: Page) => Promise<string>> = {
     `/sources/${(await get(p, "/api/forms?client=brackenwheel")).forms.find((f: { key: string }) => f.key === "brackenwheel-test-ride").id}/build`,
   "add a lead": async () => "/leads/new",
   setup: async () => "/setup",
+  "a client's setup": async () => "/setup?client=brackenwheel",
+  "holding pen": async () => "/leads/pen",
+  "same person?": async () => "/leads/same",
+  "leads, narrowed": async () => "/leads?client=brackenwheel&tag=big+fleet&tests=without&columns=owner,tags,fleet_size",
+  "a confirmed map": async (p) =>
+    `/sources/${(await get(p, "/api/forms?client=brackenwheel")).forms.find((f: { key: string }) => f.key === "brackenwheel-test-ride").id}/map`,
+  "a map nobody confirmed": async (p) =>
+    `/sources/${(await get(p, "/api/forms?client=tarn-valley")).forms.find((f: { key: string }) => f.key === "tarn-valley-school-fairs").id}/map`,
   fuses: async () => "/fuses",
   "run sheet": async (p) =>
     `/fuses/${(await get(p, "/api/fuses?client=brackenwheel")).fuses.find((f: { name: string }) => f.name.startsWith("Test ride")).id}?step=text`,
@@ -63,6 +71,7 @@ test("the sign-in page and the Backlot have nothing serious either", async ({ pa
     `${backlot}/`,
     `${backlot}/ridgeboard`,
     `${backlot}/copperline`,
+    `${backlot}/pillarpost`,
     `${backlot}/pagewright/brackenwheel/book-a-test-ride`,
     `${backlot}/plaza`,
     `${backlot}/plaza/forms/pf-brackenwheel-ride`,
@@ -82,7 +91,7 @@ test("the sign-in page and the Backlot have nothing serious either", async ({ pa
 test("nothing scrolls sideways at 1280, nor what reps use at 390", async ({ browser }) => {
   for (const [email, width, names] of [
     [noor, 1280, Object.keys(addresses)],
-    [imke, 390, ["watch", "lead", "leads"]],
+    [imke, 390, ["watch", "lead", "leads", "holding pen", "same person?"]],
   ] as const) {
     const page = await as(browser, email, { viewport: { width, height: 844 } });
     for (const name of names) {

@@ -143,8 +143,10 @@ test("a network is connected with a permission missing: it is named, and connect
 
   // Choosing a form leads straight to its map.
   await page.getByRole("button", { name: "Choose Is your date free?" }).click();
-  await expect(page.getByRole("heading", { name: "Field map confirmed" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Field map" })).toBeVisible();
   await expect(page.getByLabel("Email goes to")).toHaveValue("email");
+  await page.getByRole("button", { name: "Confirm the map" }).click();
+  await expect(page.getByText("confirmed", { exact: true })).toBeVisible();
 
   await page.goto("/sources/new/plaza?client=hollin-vane");
   await page.getByRole("button", { name: "Connect Plaza" }).click();

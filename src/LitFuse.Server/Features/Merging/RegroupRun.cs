@@ -39,7 +39,7 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
         into.DoNotContactAt ??= from.DoNotContactAt;
         into.Tags = [.. into.Tags.Union(from.Tags, StringComparer.Ordinal)];
         var (values, _) = Refill.Later(into.Fields, from.Fields, static _ => FillRule.FillEmpties);
-        LeadFiller.Refill(into, values, setup.Client.Country, setup.Client.Zone);
+        LeadFiller.Refill(into, WithOthers(values, from), setup.Client.Country, setup.Client.Zone);
         from.MergedInto = into.Id;
         await MoveAsync(regroup.Moved, gone, kept, stop);
         Tell(into, StoryKind.Merged, $"{from.ShownName()} turned out to be the same person; all of it stands here now", by, now);
@@ -176,6 +176,19 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
         IReadOnlyDictionary<string, string> values = new Dictionary<string, string>(StringComparer.Ordinal);
         for (var i = 0; i < said.Count; i++) values = i == 0 ? said[0].Values : Refill.Later(values, said[i].Values, setup.RuleOf).Values;
         return values;
+    }
+
+    // They are found by every address that either was known by.
+    private static IReadOnlyDictionary<string, string> WithOthers(IReadOnlyDictionary<string, string> values, Lead gone)
+    {
+        var all = new Dictionary<string, string>(values, StringComparer.Ordinal);
+        foreach (var (field, others, value) in new[] { ("email", "other_emails", gone.Email), ("phone", "other_phones", gone.Phone) })
+        {
+            if (value is null || all.GetValueOrDefault(field) == value) continue;
+            all[others] = all.TryGetValue(others, out var there) ? there + ", " + value : value;
+        }
+
+        return all;
     }
 
     private static Regroup Note(RegroupKind kind, Lead from, Lead into, Guid by, Instant now) =>
