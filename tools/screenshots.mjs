@@ -49,6 +49,17 @@ const views = {
     await page.getByRole("listitem").first().waitFor();
     return page;
   },
+  map: async () => {
+    const page = await signedIn(noor);
+    const form = (await get(page, "/api/forms?client=tarn-valley")).forms.find((f) => f.name === "School fairs").id;
+    await page.goto(`${base}/sources/${form}/map?client=tarn-valley`);
+    return page;
+  },
+  pen: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/leads/pen`);
+    return page;
+  },
   "watch-dark": async () => {
     const page = await signedIn(noor, { colorScheme: "dark" });
     await page.goto(base);
