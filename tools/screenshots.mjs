@@ -145,11 +145,6 @@ const views = {
     await page.keyboard.type("ride");
     return page;
   },
-  pagewright: async () => {
-    const page = await signedIn(null);
-    await page.goto(`${backlot}/pagewright/brackenwheel/book-a-test-ride`);
-    return page;
-  },
   ridgeboard: async () => {
     const page = await signedIn(null);
     await page.goto(`${backlot}/ridgeboard`);

@@ -47,7 +47,7 @@ public static class JunkScore
         }
 
         // Never enough alone: behind one address may stand a whole office, or a program that sends for many.
-        if (lately >= ManyFromOneAddress) Add(lately >= 4 * ManyFromOneAddress ? 40 : 20, string.Create(CultureInfo.InvariantCulture, $"{lately} came from one address within ten minutes"));
+        if (lately >= ManyFromOneAddress) Add(lately >= 4 * ManyFromOneAddress ? 40 : 10, string.Create(CultureInfo.InvariantCulture, $"{lately} came from one address within ten minutes"));
         return because is null ? JunkReading.Clean : new(Math.Min(100, score), because);
     }
 

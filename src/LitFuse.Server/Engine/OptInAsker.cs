@@ -34,6 +34,8 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
         var letter = form.OptIn!;
         var token = RandomNumberGenerator.GetString("abcdefghjkmnpqrstuvwxyz23456789", 40);
         (submission.Status, submission.Reason) = (SubmissionStatus.Unconfirmed, $"{email} is asked to confirm");
+        // A name that somebody typed is put in last, so that it cannot stand for the link.
+        string Filled(string text) => text.Replace("{client}", setup.Client.Name, StringComparison.Ordinal).Replace("{name}", (lead.FirstName ?? lead.ShownName()).Replace("{", "", StringComparison.Ordinal), StringComparison.Ordinal);
         var connection = setup.Connections.FirstOrDefault(c => c.Kind == Service);
         if (connection is null)
         {
@@ -67,8 +69,8 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
             Settings = new Dictionary<string, string>(StringComparer.Ordinal)
             {
                 ["to"] = email,
-                ["subject"] = letter.Subject,
-                ["words"] = letter.Words.Replace("{name}", lead.FirstName ?? lead.ShownName(), StringComparison.Ordinal).Replace("{client}", setup.Client.Name, StringComparison.Ordinal),
+                ["subject"] = Filled(letter.Subject),
+                ["words"] = Filled(letter.Words),
                 // Sealed: who reads the database, or the record of deliveries, cannot confirm for somebody else.
                 ["link"] = secrets.Seal($"{address.Url}/confirm/{token}"),
             },

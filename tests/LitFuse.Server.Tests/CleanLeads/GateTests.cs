@@ -79,7 +79,7 @@ public sealed class GateTests(World world) : IClassFixture<World>
         var (_, key) = await FormAsync(noor, "Asked twice", letter: Letter);
         await world.SubmitAsync(new { who = "Ines Calloway", mail = "twice@example.com", ring = "0113 496 0901" }, key);
         var letter = await LetterAsync("twice@example.com");
-        Assert.Equal("One press, {client}", letter.Text("subject"));
+        Assert.Equal("One press, Brackenwheel Cargo Cycles", letter.Text("subject"));
         Assert.StartsWith("Hello Ines, press this: http", letter.Text("text"), StringComparison.Ordinal);
         var lead = await World.FoundAsync(noor, "twice@example.com");
         var id = lead.Text("id")!;

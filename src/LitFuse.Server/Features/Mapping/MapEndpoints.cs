@@ -51,18 +51,22 @@ public static class MapEndpoints
     private static async Task<Results<Ok<FieldMap>, ProblemHttpResult>> FromAsync(Guid formId, Guid otherId, MapWholes maps, CancellationToken stop) =>
         await maps.FromAsync(formId, otherId, stop) is { } map ? TypedResults.Ok(map) : Problems.NotThere.Because("There is no such form with a confirmed map for you.");
 
-    private static async Task<Results<Ok<TriedMap>, ProblemHttpResult>> TryAsync(Guid formId, MapToTry tried, MapWholes maps, CancellationToken stop)
+    private static async Task<Results<Ok<TriedMap>, ProblemHttpResult>> TryAsync(Guid formId, MapToTry tried, AppDb db, FormWholes forms, CancellationToken stop)
     {
-        if (await maps.ReadAsync(formId, stop) is not { } whole) return NoForm();
-        if (Fault(tried.Rows, tried.Locale, whole) is { } fault) return fault;
-        IReadOnlyList<LeadField> own = [.. whole.LeadFields.Where(f => f.Own).Select(f => new LeadField(f.Key, f.Label, f.Type, f.Choices))];
-        var all = CompiledMap.From(new(tried.Rows!, tried.Locale), whole.Country, own);
+        // Asked with every change of a draft: only what came is read, not the form's counts.
+        if (await forms.SamplesAsync(formId, stop) is not var (form, samples)) return NoForm();
+        var fields = await db.FieldsAsync(form.ClientId, stop);
+        if (Fault(tried.Rows, tried.Locale, fields) is { } fault) return fault;
+        var country = await db.Clients.Where(c => c.Id == form.ClientId).Select(c => c.Country).SingleAsync(stop);
+        IReadOnlyList<LeadField> own = [.. fields.Where(f => f.Own).Select(f => new LeadField(f.Key, f.Label, f.Type, f.Choices))];
+        var all = CompiledMap.From(new(tried.Rows!, tried.Locale), country, own);
         // Each row by itself too: two that go to one field each show what they would give.
-        var single = tried.Rows!.Select(r => CompiledMap.From(new([r], tried.Locale), whole.Country, own)).ToList();
-        return TypedResults.Ok(new TriedMap([.. whole.Samples.Select(s =>
+        var single = tried.Rows!.Select(r => CompiledMap.From(new([r], tried.Locale), country, own)).ToList();
+        return TypedResults.Ok(new TriedMap([.. samples.Where(s => s.Answers.Count > 0).Select(s =>
         {
-            var lead = all.Read(s.Answers);
-            var rows = tried.Rows!.Select((r, i) => Of(single[i], r, s.Answers)).ToList();
+            IReadOnlyList<Answer> answers = [.. s.Answers.Select(a => new Answer(a.Question, a.Answer))];
+            var lead = all.Read(answers);
+            var rows = tried.Rows!.Select((r, i) => Of(single[i], r, answers)).ToList();
             return new TriedSample(s.Id, rows, Core.Identity.PersonNames.Join(lead.Values.GetValueOrDefault("first_name"), lead.Values.GetValueOrDefault("last_name")) ?? "", lead.Email, [.. lead.Phones.Select(p => p.E164)], lead.Keys().Count > 0);
         })]));
     }
@@ -84,7 +88,7 @@ public static class MapEndpoints
     private static async Task<Results<Ok<ConfirmedVersion>, ProblemHttpResult>> ConfirmAsync(Guid formId, MapToConfirm confirm, HttpContext http, AppDb db, MapWholes maps, TimeProvider time, CancellationToken stop)
     {
         if (await maps.ReadAsync(formId, stop) is not { } whole) return NoForm();
-        if (Fault(confirm.Rows, confirm.Locale, whole) is { } fault) return fault;
+        if (Fault(confirm.Rows, confirm.Locale, whole.LeadFields) is { } fault) return fault;
         var form = await db.Forms.AsNoTracking().SingleAsync(f => f.Id == formId, stop);
         if (form.State == FormState.Offered) return Problems.NotNow.Because("The form is not chosen.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
@@ -101,7 +105,7 @@ public static class MapEndpoints
     }
 
     /// <summary>What is wrong with a map that somebody sent, or <c>null</c>.</summary>
-    internal static ProblemHttpResult? Fault(IReadOnlyList<MapRow>? rows, string? locale, MapWhole whole)
+    internal static ProblemHttpResult? Fault(IReadOnlyList<MapRow>? rows, string? locale, IReadOnlyList<LeadFieldRow> fields)
     {
         if (rows is not { Count: > 0 and <= MostRows }) return Problems.Bad("rows", $"A map has between one row and {MostRows}.");
         if (locale is { Length: > 12 }) return Problems.Bad("locale", "Write a language and a country, as in de-AT.");
@@ -115,7 +119,7 @@ public static class MapEndpoints
         var read = rows.SelectMany(r => r.Fields()).GroupBy(f => f, StringComparer.Ordinal).FirstOrDefault(g => g.Count() > 1);
         if (read is not null) return Problems.Bad("rows", $"“{read.Key}” stands twice.");
         // A custom field is asked for by its key, so that a slip of the pen does not make a new one unseen.
-        var known = whole.LeadFields.Select(f => f.Key).Concat(ObviousMap.Tracking).ToHashSet(StringComparer.Ordinal);
+        var known = fields.Select(f => f.Key).Concat(ObviousMap.Tracking).ToHashSet(StringComparer.Ordinal);
         return rows.FirstOrDefault(r => r.LeadField is { } to && to != r.FormField && !known.Contains(to)) is { } odd ? Problems.Bad("rows", $"There is no lead field “{odd.LeadField}”. Make it first, or choose another.") : null;
     }
 

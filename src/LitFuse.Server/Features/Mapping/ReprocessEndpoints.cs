@@ -36,7 +36,7 @@ public static class ReprocessEndpoints
     private static async Task<Results<Ok<ReprocessPreview>, ProblemHttpResult>> PreviewAsync(Guid formId, MapToTry tried, AppDb db, MapWholes maps, ReprocessRun run, CancellationToken stop)
     {
         if (await maps.ReadAsync(formId, stop) is not { } whole) return Problems.NotThere.Because("There is no such form for you.");
-        if (MapEndpoints.Fault(tried.Rows, tried.Locale, whole) is { } fault) return fault;
+        if (MapEndpoints.Fault(tried.Rows, tried.Locale, whole.LeadFields) is { } fault) return fault;
         var map = CompiledMap.From(new(tried.Rows!, tried.Locale), whole.Country, [.. whole.LeadFields.Where(f => f.Own).Select(f => new LeadField(f.Key, f.Label, f.Type, f.Choices))]);
         var newest = db.Submissions.Where(s => s.FormId == formId && s.Status == SubmissionStatus.Processed && s.LeadId != null);
         var total = await newest.CountAsync(stop);

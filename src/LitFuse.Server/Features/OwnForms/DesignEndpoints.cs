@@ -83,7 +83,7 @@ public static class DesignEndpoints
     {
         if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
         var copy = FormsFound.Fresh(form.ClientId, form.SourceId, "Copy of " + form.Name, form.Draft!.AsFields(), time.Now());
-        copy.Draft = form.Draft;
+        (copy.Draft, copy.Hold, copy.OptIn) = (form.Draft, form.Hold, form.OptIn);
         db.Forms.Add(copy);
         db.Tell(copy.ClientId, "form", copy.Id);
         await db.SaveAndTellAsync(stop);

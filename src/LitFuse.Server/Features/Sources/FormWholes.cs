@@ -64,6 +64,15 @@ public sealed class FormWholes(AppDb db, SourceKinds kinds, PublicAddress addres
             form.Fields.Where(f => f.Means is not null).ToDictionary(f => f.Name, f => f.Means!, StringComparer.Ordinal));
     }
 
+    /// <summary>What came lately, read; nothing else of the form. <c>null</c> when it is not there for who asks.</summary>
+    public async Task<(Form Form, IReadOnlyList<FormSample> Samples)?> SamplesAsync(Guid formId, CancellationToken stop)
+    {
+        var form = await db.Forms.AsNoTracking().SingleOrDefaultAsync(f => f.Id == formId, stop);
+        if (form is null) return null;
+        var kind = await db.Sources.Where(s => s.Id == form.SourceId).Select(s => s.Kind).SingleAsync(stop);
+        return (form, await SamplesAsync(form, kinds.Of(kind), stop));
+    }
+
     private FormPieces PiecesOf(Form form, SourceKind kind)
     {
         var how = new FormRendering(address.Url, form.Key);

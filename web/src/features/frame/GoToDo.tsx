@@ -113,6 +113,12 @@ function useFixedThings(person: Person, chosen: string | undefined): Thing[] {
   return [
     { key: "watch", kind: "page", label: "Watch", beside: "who is in the air", go: to("/") },
     { key: "leads", kind: "page", label: "Leads", go: to("/leads") },
+    ...(may(person, "see-leads")
+      ? [
+          { key: "pen", kind: "page", label: "Holding pen", beside: "what waits for approval", go: to("/leads/pen") },
+          { key: "same", kind: "page", label: "Same person?", beside: "leads that may be one", go: to("/leads/same") },
+        ]
+      : []),
     ...(sees.sources ? [{ key: "sources", kind: "page", label: "Sources", beside: "forms and their maps", go: to("/sources") }] : []),
     ...(sees.fuses ? [{ key: "fuses", kind: "page", label: "Fuses", beside: "what happens next", go: to("/fuses") }] : []),
     ...(person.clients.length > 1
@@ -139,7 +145,7 @@ function useFixedThings(person: Person, chosen: string | undefined): Thing[] {
       ? [
           { key: "connect", kind: "do", label: "Connect a source", go: to("/sources/new") },
           { key: "import", kind: "do", label: "Import a file of leads", go: to("/sources/new/file") },
-          { key: "setup", kind: "page", label: "Setup", beside: "connections and API keys", go: to("/setup") },
+          { key: "setup", kind: "page", label: "Setup", beside: "connections, lead fields, do not contact, tests, keys", go: to("/setup") },
         ]
       : []),
     {

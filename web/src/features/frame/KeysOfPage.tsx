@@ -23,10 +23,26 @@ const ofPage: { when: (path: string) => boolean; keys: [string, string][] }[] = 
       ["/", "To the search"],
       ["j  k", "Next lead, lead before"],
       ["Enter", "Open the lead"],
+      ["x", "Choose it"],
     ],
   },
   {
-    when: (p) => /^\/leads\/./.test(p),
+    when: (p) => p === "/leads/pen",
+    keys: [
+      ["j  k", "Next, before"],
+      ["x", "Choose it"],
+      ["a", "Approve what is chosen, or the one here"],
+    ],
+  },
+  {
+    when: (p) => /^\/sources\/[^/]+\/map$/.test(p),
+    keys: [
+      ["[  ]", "The sample before, the next"],
+      ["c", "Confirm the map"],
+    ],
+  },
+  {
+    when: (p) => /^\/leads\/./.test(p) && p !== "/leads/pen" && p !== "/leads/same" && p !== "/leads/new",
     keys: [
       ["t", "Take it, or give it back"],
       ["w", "Write a text"],
