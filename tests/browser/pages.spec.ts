@@ -46,7 +46,7 @@ async function fetched(page: Page) {
 
 for (const scheme of ["light", "dark"] as const) {
   test(`axe finds nothing serious on any page, ${scheme}`, async ({ browser }) => {
-    test.setTimeout(180_000);
+    test.setTimeout(420_000);
     const page = await as(browser, noor, { colorScheme: scheme });
     const wrong: string[] = [];
     for (const [name, address] of Object.entries(addresses)) {
