@@ -1,8 +1,8 @@
 using System.Globalization;
 using LitFuse.Bench;
 
-// What the core does, measured: maps (suggestions on the labelled forms), junk (on made-up submissions), speed.
-//   artifacts/bin/LitFuse.Bench/release/LitFuse.Bench maps|junk|speed [-v]
+// What the core does, measured: maps (suggestions on the labelled forms), junk (on made-up submissions), replies (what they mean, on the labelled replies), decide (what a decision costs), speed.
+//   artifacts/bin/LitFuse.Bench/release/LitFuse.Bench maps|junk|replies|decide|speed [-v]
 var (what, wordy) = (args.FirstOrDefault() ?? "maps", args.Contains("-v"));
 switch (what)
 {
@@ -20,6 +20,19 @@ switch (what)
         var junk = LabelledJunk.Score(1000, 20261125);
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{junk.Clean} from people, {junk.FalseAlarms} false alarms ({100.0 * junk.FalseAlarms / junk.Clean:0.0} %); {junk.Junk} junk, {junk.Caught} caught ({100.0 * junk.Caught / junk.Junk:0.0} %)"));
         if (wordy) foreach (var wrong in junk.Wrong) Console.WriteLine("  " + wrong);
+        break;
+    case "replies":
+        foreach (var heldOut in new[] { false, true })
+        {
+            var (replies, languages, scores, missed) = LabelledReplies.Score(Path.Combine("bench", "replies", "replies.txt"), heldOut);
+            Console.WriteLine($"{(heldOut ? "held out" : "tuned on")}: {replies} replies in {languages} languages");
+            foreach (var score in scores) Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"  {score.Meaning,-8} {score.Are,3} are, {score.Read,3} read so, {score.Right,3} right: precision {score.Precision:0.000}, recall {score.Recall:0.000}"));
+            if (wordy && !heldOut) foreach (var wrong in missed) Console.WriteLine("  " + wrong);
+        }
+
+        break;
+    case "decide":
+        DecideCost.Run();
         break;
     default:
         Throughput.Run(5);

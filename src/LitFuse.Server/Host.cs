@@ -27,7 +27,11 @@ using LitFuse.Server.Features.Watch;
 using LitFuse.Server.Delivery.Connectors.Pillarpost;
 using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Mapping;
+using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.Merging;
+using LitFuse.Server.Features.Notices;
+using LitFuse.Server.Features.ReadyWords;
+using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Features.Pen;
 using LitFuse.Server.Features.TestLeads;
 using LitFuse.Server.Platform;
@@ -104,7 +108,9 @@ public static class Host
         services.AddSingleton<TimeProvider>(_ => new ShiftedTime(TimeSpan.FromSeconds(settings.ClockShift)));
 
         services.AddSingleton(_ => Database.Open(settings.Db));
-        services.AddDbContext<AppDb>((provider, options) => options.UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>(), o => o.UseNodaTime()).UseSnakeCaseNamingConvention());
+        services.AddDbContext<AppDb>((provider, options) => options.UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>(), o => o.UseNodaTime()).UseSnakeCaseNamingConvention().AddInterceptors(provider.GetRequiredService<TellOnCommit>()), optionsLifetime: ServiceLifetime.Singleton);
+        services.AddSingleton<Teller>();
+        services.AddSingleton<TellOnCommit>();
         services.AddScoped<ClientScope>();
         var protection = services.AddDataProtection().SetApplicationName("LitFuse");
         if (!OnlyDescribing) protection.PersistKeysToDbContext<AppDb>();
@@ -120,19 +126,26 @@ public static class Host
         services.AddSingleton<Signals>();
         services.AddSingleton<ClientSetups>();
         services.AddScoped<BurnWriter>();
-        services.AddScoped<FuseLighter>();
+        services.AddScoped<LeadEvents>();
+        services.AddScoped<ClockRun>();
+        services.AddScoped<IncomingTexts>();
+        services.AddSingleton(p => new EventCatalog(p.GetServices<EventKind>()));
         services.AddScoped<OptInAsker>();
         services.AddSingleton<SameWordsCounter>();
         services.AddScoped<SubmissionRun>();
         services.AddScoped<BurnRun>();
         services.AddScoped<DeliveryClaim>();
-        services.AddScoped<DeliveryAttempt>();
+        services.AddSingleton<DeliveryAttempt>();
+        services.AddScoped<DeliveryAround>();
+        services.AddScoped<OutcomeRun>();
+        services.AddSingleton<OutcomeWriter>();
         services.AddSingleton<ConnectionSlots>();
         services.AddSingleton(WorkerName.New());
-        services.AddHttpClient<ConnectorHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
-        services.AddTransient<IConnector, RidgeboardConnector>();
-        services.AddTransient<IConnector, CopperlineConnector>();
-        services.AddTransient<IConnector, PillarpostConnector>();
+        services.AddHttpClient(ConnectorHttp.Name, c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
+        services.AddSingleton<ConnectorHttp>();
+        services.AddSingleton<IConnector, RidgeboardConnector>();
+        services.AddSingleton<IConnector, CopperlineConnector>();
+        services.AddSingleton<IConnector, PillarpostConnector>();
 
         services.AddHttpClient<NetworkHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<SourceKind, PlazaKind>();
@@ -175,10 +188,13 @@ public static class Host
             services.AddHostedService(p => p.GetRequiredService<IntakeWriter>());
             if (settings.ServesWeb) services.AddHostedService(p => p.GetRequiredService<DoorCounts>());
             services.AddHostedService<LiveListener>();
+            services.AddHostedService(p => p.GetRequiredService<Teller>());
             if (settings.Works)
             {
                 services.AddHostedService<SubmissionLoop>();
                 services.AddHostedService<BurnLoop>();
+                // Stopped in the other order: what is under way is still written down.
+                services.AddHostedService(p => p.GetRequiredService<OutcomeWriter>());
                 services.AddHostedService<DeliveryLoop>();
                 services.AddHostedService<LookLoop>();
                 services.AddHostedService<PollLoop>();
@@ -187,6 +203,7 @@ public static class Host
                 services.AddHostedService<DailyFileLoop>();
                 services.AddHostedService<ReprocessLoop>();
                 services.AddHostedService<OptInLoop>();
+                services.AddHostedService<ClockLoop>();
             }
         }
 
@@ -255,6 +272,11 @@ public static class Host
         ImportsEndpoints.Map(app);
         DailyFile.Map(app);
         FusesEndpoints.Map(app);
+        KitsEndpoints.Map(app);
+        LightingEndpoints.Map(app);
+        BurnsEndpoints.Map(app);
+        ReadyWordsEndpoints.Map(app);
+        NoticesEndpoints.Map(app);
         app.MapHub<LiveHub>("/live").Needs(Act.SeeWatch);
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAnyone("the API's description holds no data");
         app.MapScalarApiReference("/docs", o => o.WithTitle("Lit Fuse API").WithOpenApiRoutePattern("/openapi/v1.json").DisableDefaultFonts().DisableTelemetry().DisableAgent().HideDeveloperTools().HideClientButton().DisableMcp()).OpenToAnyone("the API's description holds no data");

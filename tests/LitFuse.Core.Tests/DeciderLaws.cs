@@ -17,7 +17,7 @@ public sealed class DeciderLaws
     private static readonly Gen<FuseDefinition> GenFuse = Gen.Select(Gen.Select(Gen.Int[0, 2], GenStep.List[0, 4]).List[1, 4], Gen.Bool, Gen.Int[1, 48]).Select((bands, stops, age) =>
         Fuse([.. bands.Select((b, i) => new Band($"b{i}", $"Band {i}", Entry(b.Item1), [.. b.Item2.Select((s, j) => s with { Id = $"b{i}s{j}" })]))]) with
         {
-            StopOn = stops ? [StopRule.Touched, StopRule.Replied, StopRule.OptedOut] : [],
+            StopOn = stops ? StopRule.Usual : [],
             AgeLimitHours = age,
         });
 
@@ -53,9 +53,9 @@ public sealed class DeciderLaws
             {
                 < 4 => new BurnEvent.Woken(),
                 < 7 => new BurnEvent.StepEnded($"b{h.Step % 4}s{h.Step / 4}", h.Kind == 6 ? StepStatus.Failed : StepStatus.Done, "ended"),
-                7 => new BurnEvent.Stopped(StopRule.Touched, "touched"),
+                7 => On(EventKeys.Touched, "touched", now),
                 8 => new BurnEvent.Lit(),
-                _ => new BurnEvent.Stopped(StopRule.OptedOut, "opted out"),
+                _ => On(EventKeys.OptedOut, "opted out", now),
             };
             Do(e, state);
         }

@@ -82,19 +82,19 @@ public sealed class DeciderTests
     {
         var fuse = Fuse(Whenever(Post("post"), Post("chaser", 300)), Big(Text("text")));
         var lit = Light(fuse);
-        var stop = Decider.Decide(CompiledFuse.From(fuse), lit.State, new BurnEvent.Stopped(StopRule.Touched, "Imke Sandoval reached out"), Lead(), Noon + Duration.FromSeconds(30));
-        Assert.Equal(BurnStatus.Stopped, stop.State.Status);
+        var stop = Decider.Decide(CompiledFuse.From(fuse), lit.State, On(EventKeys.Touched, "Imke Sandoval reached out", Noon), Lead(), Noon + Duration.FromSeconds(30));
+        Assert.Equal(("Imke Sandoval reached out", BurnStatus.Burning), (stop.State.Stop, stop.State.Status)); // the post is under way
         Assert.Equal([StoryKind.BurnStopped, StoryKind.StepStruck], Told(stop));
         Assert.Equal(["text"], stop.Effects.OfType<BurnEffect.Withdraw>().Select(w => w.StepId));
         Assert.Null(stop.NextWake);
-        Assert.Empty(Decider.Decide(CompiledFuse.From(fuse), stop.State, new BurnEvent.Stopped(StopRule.Touched, "again"), Lead(), Noon + Duration.FromSeconds(31)).Effects);
+        Assert.Empty(Decider.Decide(CompiledFuse.From(fuse), stop.State, On(EventKeys.Touched, "again", Noon), Lead(), Noon + Duration.FromSeconds(31)).Effects);
     }
 
     [Fact]
     public void A_fuse_that_does_not_stop_on_touch_goes_on()
     {
-        var fuse = Fuse(Whenever(Post("chaser", 300))) with { StopOn = [StopRule.OptedOut] };
-        var stop = Decider.Decide(CompiledFuse.From(fuse), Light(fuse).State, new BurnEvent.Stopped(StopRule.Touched, "x"), Lead(), Noon);
+        var fuse = Fuse(Whenever(Post("chaser", 300))) with { StopOn = [new(EventKeys.OptedOut)] };
+        var stop = Decider.Decide(CompiledFuse.From(fuse), Light(fuse).State, On(EventKeys.Touched, "x", Noon), Lead(), Noon);
         Assert.Equal(BurnStatus.Burning, stop.State.Status);
         Assert.Empty(stop.Effects);
     }
@@ -133,7 +133,7 @@ public sealed class DeciderTests
     public void A_rehearsal_runs_to_the_end_on_a_virtual_clock()
     {
         var fuse = CompiledFuse.From(Fuse(Whenever(Post("post"), Post("chaser", 300)), Big(Text("text"))));
-        var run = Rehearsal.Run(fuse, NewBurn(Noon), Lead(), [new(Noon + Duration.FromSeconds(100), StopRule.Touched, "Imke called")], (_, _) => new(Duration.FromMilliseconds(40), StepStatus.Done, "took it"), Noon + Duration.FromDays(1));
+        var run = Rehearsal.Run(fuse, NewBurn(Noon), Lead(), [new(Noon + Duration.FromSeconds(100), On(EventKeys.Touched, "Imke called", Noon + Duration.FromSeconds(100)))], (_, _) => new(Duration.FromMilliseconds(40), StepStatus.Done, "took it"), Noon + Duration.FromDays(1));
         Assert.Equal(BurnStatus.Ended, run.State.Status);
         Assert.Equal(["post", "text"], run.Moments.Select(m => m.Effect).OfType<BurnEffect.Deliver>().Select(d => d.StepId));
         Assert.Equal(run.Moments.Select(m => m.At).Order(), run.Moments.Select(m => m.At));
@@ -190,8 +190,8 @@ public sealed class DeciderTests
         var fuse = CompiledFuse.From(Fixtures.Fuse(Fixtures.Whenever(Fixtures.Text("text", 600))) with { StopOn = [] });
         var now = Fixtures.At("24 09:41:00");
         var lit = Decider.Decide(fuse, Fixtures.NewBurn(now), new BurnEvent.Lit(), Fixtures.Lead(), now).State;
-        Assert.Equal(BurnStatus.Burning, Decider.Decide(fuse, lit, new BurnEvent.Stopped(StopRule.OptedOut, "why"), Fixtures.Lead(), now).State.Status);
-        var stopped = Decider.Decide(fuse, lit, new BurnEvent.Stopped(StopRule.OptedOut, "why", Whatever: true), Fixtures.Lead(), now).State;
+        Assert.Equal(BurnStatus.Burning, Decider.Decide(fuse, lit, On(EventKeys.OptedOut, "why", now), Fixtures.Lead(), now).State.Status);
+        var stopped = Decider.Decide(fuse, lit, new BurnEvent.Ended("why"), Fixtures.Lead(), now).State;
         Assert.Equal((StepStatus.Struck, "why"), (stopped.Steps.Single().Status, stopped.Steps.Single().Reason));
     }
 }

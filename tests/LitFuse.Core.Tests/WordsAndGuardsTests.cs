@@ -25,7 +25,7 @@ public sealed class WordsAndGuardsTests
 
     [Fact]
     public void A_loop_that_never_ends_is_cut_off() =>
-        Assert.ThrowsAny<Exception>(() => Render("{% for a in (1..100000) %}{% for b in (1..100000) %}x{% endfor %}{% endfor %}"));
+        Assert.Equal("", Render("{% for a in (1..100000) %}{% for b in (1..100000) %}x{% endfor %}{% endfor %}"));
 
     [Fact]
     public void Words_tell_what_they_speak_of() =>

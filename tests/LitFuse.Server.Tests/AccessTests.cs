@@ -38,6 +38,7 @@ public sealed class AccessTests(World world) : IClassFixture<World>
             ["connectionId"] = (await db.Connections.FirstAsync(f => f.ClientId == id)).Id,
             ["importId"] = await ImportOfAsync(db, id),
             ["keyId"] = await KeyOfAsync(db, id),
+            ["burnId"] = (await db.Burns.FirstAsync(b => b.ClientId == id)).Id,
             ["otherId"] = (await db.Forms.FirstAsync(f => f.ClientId == id)).Id,
             ["conflictId"] = await ConflictOfAsync(db, id),
             ["regroupId"] = await RegroupOfAsync(db, id),
@@ -81,6 +82,7 @@ public sealed class AccessTests(World world) : IClassFixture<World>
 
     private static object BodyOf(string pattern) => pattern switch
     {
+        _ when pattern.EndsWith("/skip", StringComparison.Ordinal) || pattern.EndsWith("/replay", StringComparison.Ordinal) => new { stepId = "x" },
         _ when pattern.EndsWith("/touch", StringComparison.Ordinal) => new { how = "spoke" },
         _ when pattern.EndsWith("/texts", StringComparison.Ordinal) => new { words = "hello" },
         _ when pattern.EndsWith("/draft", StringComparison.Ordinal) => new { definition = new { name = "x", litBy = Array.Empty<object>(), bands = Array.Empty<object>() }, revision = 1 },
@@ -154,7 +156,7 @@ public sealed class AccessTests(World world) : IClassFixture<World>
         {
             // A list asked for another client is refused, and asked without one holds nothing of others.
             var narrowed = await KnockAsync(siobhra, door, query: "?client=hollin-vane");
-            if (narrowed.StatusCode != HttpStatusCode.NotFound) Assert.Contains(door.Pattern, new[] { "/api/session", "/api/frame", "/api/source-kinds", "/connect/back", "/api/tests/addresses" });
+            if (narrowed.StatusCode != HttpStatusCode.NotFound) Assert.Contains(door.Pattern, new[] { "/api/session", "/api/frame", "/api/source-kinds", "/connect/back", "/api/tests/addresses", "/api/notices" });
             var text = await (await KnockAsync(siobhra, door)).Content.ReadAsStringAsync();
             Assert.DoesNotContain("Hollin Vane", text, StringComparison.Ordinal);
             Assert.DoesNotContain("hollin-vane", text, StringComparison.Ordinal);

@@ -29,7 +29,8 @@ public sealed class EngineTests(World world) : IClassFixture<World>
             return delivery.Id;
         });
         var nothing = new AttemptAnswer(Spent: true, null, null, null);
-        async Task<bool> End(string worker, int attempt) => await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().EndAsync(new(id, Guid.Empty, attempt), worker, DeliveryStatus.Done, "took it", world.Now, world.Now, nothing, CancellationToken.None));
+        async Task<bool> End(string worker, int attempt) => (await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().EndAsync(
+            worker, [new(new() { Id = id, Attempts = attempt }, DeliveryStatus.Done, "took it", world.Now, world.Now, nothing, Core.Stories.StoryKind.StepDone)], world.Now, CancellationToken.None))).Contains(id);
         Assert.False(await End("two", 1)); // another worker
         Assert.False(await End("one", 2)); // an attempt that is not the present one
         Assert.Equal(0, await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RenewAsync("two", [id], world.Now, CancellationToken.None)));
@@ -58,11 +59,12 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         });
         var claimed = new ConcurrentBag<Guid>();
         var ahead = world.Now + Duration.FromDays(2);
+        var free = (await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Select(c => c.Id).ToListAsync())).ToDictionary(id => id, id => id == connection ? 7 : 0);
         await Task.WhenAll(Enumerable.Range(0, 6).Select(w => Task.Run(async () =>
         {
             for (var i = 0; i < 10; i++)
             {
-                foreach (var c in await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().ClaimAsync($"w{w}", [connection], [7], ahead, CancellationToken.None))) claimed.Add(c.Id);
+                foreach (var c in await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().ClaimAsync($"w{w}", free, ahead, CancellationToken.None))) claimed.Add(c.Id);
             }
         })));
         Assert.Equal(120, claimed.Count);
@@ -85,14 +87,16 @@ public sealed class EngineTests(World world) : IClassFixture<World>
             slots.End(bad, failed: true, now);
         }
 
-        Assert.Equal(0, slots.Free(bad, now));
-        Assert.Equal(ConnectionSlots.Wide, slots.Free(good, now));
+        // Those that have all their room are not named.
+        slots.Begin(good);
+        slots.End(good, failed: false, now);
+        Assert.Equal(new Dictionary<Guid, int> { [bad] = 0 }, slots.Free(now));
         var after = slots.RestsUntil(bad, now)!.Value;
-        Assert.Equal(1, slots.Free(bad, after));
+        Assert.Equal(1, slots.Free(after)[bad]);
         slots.Begin(bad);
-        Assert.Equal(0, slots.Free(bad, after));
+        Assert.Equal(0, slots.Free(after)[bad]);
         slots.End(bad, failed: false, after);
-        Assert.Equal(ConnectionSlots.Wide, slots.Free(bad, after));
+        Assert.Empty(slots.Free(after));
     }
 
     [Theory]

@@ -55,7 +55,10 @@ public sealed class ShapeTests
         ["Leads"] = ["Accounts", "Clients", "Connections", "Consent", "Intake", "Merging", "Sources"],
         ["Imports"] = ["Accounts", "Clients", "Intake", "Leads", "Mapping", "Sources"],
         ["ApiKeys"] = ["Accounts", "Leads", "Sources"],
-        ["Fuses"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Mapping", "Sources"],
+        ["Fuses"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Mapping", "ReadyWords", "Sources"],
+        ["ReadyWords"] = ["Accounts", "Leads"],
+        ["Notices"] = ["Accounts", "Leads"],
+        ["Replies"] = ["Connections", "Leads"],
         ["Watch"] = ["Accounts", "Clients", "Intake", "Leads", "Mapping", "Merging", "Sources"],
         ["Demo"] = ["Accounts", "Clients", "Connections", "Consent", "Fuses", "Intake", "Leads", "Mapping", "Sources"],
     };

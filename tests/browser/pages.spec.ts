@@ -29,6 +29,10 @@ const addresses: Record<string, (page: Page) => Promise<string>> = {
   "a map nobody confirmed": async (p) =>
     `/sources/${(await get(p, "/api/forms?client=tarn-valley")).forms.find((f: { key: string }) => f.key === "tarn-valley-school-fairs").id}/map`,
   fuses: async () => "/fuses",
+  "fuses to begin from": async () => "/fuses/new?client=brackenwheel&kit=weekend",
+  notices: async () => "/notices",
+  "run sheet, what lights it": async (p) =>
+    `/fuses/${(await get(p, "/api/fuses?client=brackenwheel")).fuses.find((f: { name: string }) => f.name.startsWith("Test ride")).id}?open=lit`,
   "run sheet": async (p) =>
     `/fuses/${(await get(p, "/api/fuses?client=brackenwheel")).fuses.find((f: { name: string }) => f.name.startsWith("Test ride")).id}?step=text`,
   "run sheet, a band": async (p) =>

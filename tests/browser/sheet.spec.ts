@@ -46,7 +46,7 @@ test("an entry is a sentence that can be changed, and what is wrong leads to its
 
   await page.getByRole("button", { name: "Add a step to A new case" }).click();
   await page.getByRole("button", { name: "Text to the lead" }).click();
-  await page.getByLabel("Goes out, after the band lit").selectOption("5 min");
+  await page.getByLabel("It is done, after the band lit").selectOption("5 min");
   await page.getByRole("button", { name: "Save draft" }).click();
   await expect(page.getByRole("button", { name: "What's wrong: 0" })).toBeVisible();
   page.on("dialog", (d) => d.accept());

@@ -4,7 +4,7 @@ import { afterEach, describe, expect, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
 import { ClientStrip } from "@/features/frame/ClientStrip";
 import { staleKeys } from "@/features/frame/useLive";
-import { Belongs } from "@/features/leads/LeadAside";
+import { Belongs } from "@/features/leads/LeadBelongs";
 import { LeadFilters } from "@/features/leads/LeadFilters";
 import { LeadPage } from "@/features/leads/LeadPage";
 import { markOf, sayLine } from "@/features/leads/storyWords";
@@ -46,12 +46,16 @@ const choices: Schemas["LeadChoices"] = {
   forms: [{ id: "f1", name: "Book a test ride" }],
   sources: [{ id: "s1", name: "Plaza" }],
   views: [],
+  stages: ["New", "Won"],
+  fuses: [],
 };
 
 describe("who answers for a lead, and its tags", () => {
   const whole = {
     lead: row,
     clientKey: "brackenwheel",
+    stage: "New",
+    stages: ["New", "Won"],
     submissions: [],
     around: { ...nothingAround, owner: "Imke Sandoval", tags: ["big fleet"] },
   };

@@ -15,24 +15,29 @@ import {
   columnFor,
   columnsOf,
   type Definition,
+  type Entry,
+  entryOf,
   entrySentence,
+  inSeconds,
   lanesOf,
+  litByWords,
   momentWords,
   type StepKind,
+  sayMoment,
+  stopWords,
   ticketWords,
 } from "@/features/fuses/sheetLayout";
-import { kinds } from "./kinds";
+import { around, kinds } from "./kinds";
 
 const step = (id: string, kind = "channel-post", afterSeconds = 0) => ({
   id,
   name: id,
   kind,
-  afterSeconds,
+  moment: inSeconds(afterSeconds),
   settings: { channel: "#ride-desk", words: "x" },
 });
-const fuse = (...bands: Definition["bands"]): Definition => ({ name: "Test ride", litBy: [{ event: "submission", forms: [] }], bands });
-const always = (...steps: ReturnType<typeof step>[]) => ({ id: "b1", name: "Always", entry: { kind: "always" as const }, steps });
-const fields = [{ key: "fleet_size", label: "Fleet size", choices: ["1–3", "25+"] }];
+const fuse = (...bands: Definition["bands"]): Definition => ({ name: "Test ride", litBy: [{ event: "submission" }], bands });
+const always = (...steps: ReturnType<typeof step>[]) => ({ id: "b1", name: "Always", entry: entryOf("always"), steps, eachTime: false });
 
 describe("the sheet", () => {
   it.each([
@@ -59,8 +64,8 @@ describe("the sheet", () => {
   });
 
   it("reads an entry as a sentence", () => {
-    const say = (entry: Definition["bands"][0]["entry"]) =>
-      entrySentence({ ...always(), entry }, fields)
+    const say = (entry: Partial<Entry> & { kind: Entry["kind"] }) =>
+      entrySentence({ ...always(), entry: { ...entryOf(entry.kind), ...entry } }, around, fuse(always(step("a"))))
         .map((p) => p.text)
         .join("");
     expect(say({ kind: "always" })).toBe("Always");
@@ -75,11 +80,50 @@ describe("the sheet", () => {
           ],
         },
       }),
-    ).toBe("When fleet size is one of 10–24, 25+ or company is left empty ");
+    ).toBe("When fleet size is one of 10–24, 25+ or company is left empty");
     expect(say({ kind: "when", rules: { match: "all", rules: [{ field: "fleet_size", op: "one-of", values: ["25+"] }] } })).toBe(
       "When fleet size is 25+",
     );
     expect(say({ kind: "when" })).toBe("When nothing is said yet");
+    expect(say({ kind: "on", event: "replied", only: { meaning: ["yes", "choice"] } })).toBe("On a reply that means yes or choice");
+    expect(say({ kind: "on", event: "replied", only: { choice: ["Tuesday"] } })).toBe("On a reply that chooses Tuesday");
+    expect(say({ kind: "on", event: "replied" })).toBe("On any reply");
+    expect(say({ kind: "on", event: "tagged", only: { tag: ["vip"] } })).toBe("When a tag is put on: vip");
+    expect(say({ kind: "silence", of: "a", forSeconds: 7200 })).toBe("On silence for 2 h after a");
+    expect(say({ kind: "failed" })).toBe("When any step fails");
+    expect(say({ kind: "end", of: "b1" })).toBe("When Always has come to its end");
+    expect(
+      say({
+        kind: "failed",
+        of: "a",
+        rules: {
+          match: "all",
+          rules: [{ field: "history.came_before", op: "yes", values: [] }],
+          groups: [{ match: "any", rules: [{ field: "steps.s1.url", op: "filled", values: [] }] }],
+        },
+      }),
+    ).toBe("When a fails, and has come before says yes and (s1 url is filled in)");
+  });
+
+  it.each([
+    [inSeconds(0), "at once"],
+    [inSeconds(600), "10 min"],
+    [{ ...inSeconds(0), days: 1, at: "09:30" }, "next day 09:30"],
+    [{ ...inSeconds(0), days: 12, working: true, from: "submission" as const }, "12 working days from submission"],
+    [{ ...inSeconds(0), working: true, at: "08:30" }, "working day 08:30"],
+  ])("says a moment", (moment, words) => expect(sayMoment(moment)).toBe(words));
+
+  it("says what lights and what stops it", () => {
+    expect(litByWords({ event: "submission", only: { form: ["page", "gone"] } }, around)).toBe(
+      "they send a form: Book a test ride or gone (gone)",
+    );
+    expect(litByWords({ event: "hour", timer: { at: "10:00", days: 0, weekdays: [1, 5] } }, around)).toBe(
+      "an hour comes round at 10:00 on Monday, Friday",
+    );
+    expect(litByWords({ event: "date-reached", timer: { at: "09:00", days: -7, field: "company" } }, around)).toBe(
+      "a date is reached 7 days before company at 09:00",
+    );
+    expect(stopWords({ event: "tagged", only: { tag: ["junk"] } }, around)).toBe("a tag is put on: junk");
   });
 
   it("shows where a step goes, or its words with the fields named", () => {
@@ -105,7 +149,9 @@ describe("edits", () => {
   });
 
   it("put a new band before the otherwise", () => {
-    const { definition, bandId } = withNewBand(fuse(always(), { id: "o", name: "Otherwise", entry: { kind: "otherwise" }, steps: [] }));
+    const { definition, bandId } = withNewBand(
+      fuse(always(), { id: "o", name: "Otherwise", entry: entryOf("otherwise"), steps: [], eachTime: false }),
+    );
     expect(definition.bands.map((b) => b.id)).toEqual(["b1", bandId, "o"]);
   });
 

@@ -68,6 +68,8 @@ const choices: Schemas["LeadChoices"] = {
   forms: [{ id: "f", name: "Book a test ride" }],
   sources: [{ id: "s", name: "Pagewright" }],
   views: [{ id: "v1", name: "Late ones", query: "state=late" }],
+  stages: ["New", "Spoken"],
+  fuses: [{ id: "f1", clientId: "c", name: "Nurture" }],
 };
 
 afterEach(() => vi.unstubAllGlobals());

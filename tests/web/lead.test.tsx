@@ -51,10 +51,23 @@ const lead = (over: Partial<Schemas["LeadRow"]> = {}): Schemas["LeadRow"] => ({
   fields: {},
   ...over,
 });
+const burn = { held: null, stop: null, hears: true, armed: true, steps: [], silences: [] };
+const waits: Schemas["LeadBurnStep"] = {
+  stepId: "t",
+  step: "Text: someone is on it",
+  band: "Always",
+  lane: "lead",
+  status: "waiting",
+  dueAt: ago(-3600),
+  reason: null,
+};
 const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] => ({
   lead: lead(),
   clientKey: "brackenwheel",
   zone: "Europe/London",
+  zoneBecause: "by their number's country",
+  stage: "New",
+  stages: ["New", "Won"],
   canText: true,
   cannotTextBecause: null,
   textsOpenAt: null,
@@ -88,6 +101,8 @@ function open(answer: Schemas["LeadWhole"] | { status: number; body: unknown }) 
   vi.stubGlobal("fetch", async (r: Request) => {
     asked.push(`${r.method} ${new URL(r.url).pathname}`);
     if (r.method !== "GET") return new Response(null, { status: 204 });
+    if (r.url.includes("/choices"))
+      return Response.json({ owners: [], tags: [], forms: [], sources: [], views: [], stages: [], fuses: [] });
     return "status" in answer
       ? new Response(JSON.stringify(answer.body), { status: answer.status })
       : new Response(JSON.stringify(answer), { headers: { "content-type": "application/json" } });
@@ -149,13 +164,46 @@ describe("a lead's page", () => {
             fuse: "Test ride, v1",
             status: "burning",
             litAt: ago(60),
-            waiting: [{ step: "Text: someone is on it", dueAt: ago(-3600), reason: "waits for send hours" }],
+            ...burn,
+            steps: [
+              { ...waits, reason: "waits for send hours" },
+              { ...waits, stepId: "p", step: "Post", status: "failed", reason: "answered 500" },
+              { ...waits, stepId: "x", step: "Chaser", status: "struck", reason: "Imke reached out" },
+            ],
+            silences: [{ band: "Reminder", until: ago(-7200) }],
           },
         ],
       }),
     );
-    expect(await screen.findByText("Still to come")).toBeInTheDocument();
-    expect(screen.getByText(/Test ride, v1 · waits for send hours/)).toBeInTheDocument();
+    expect(await screen.findByText("Burning")).toBeInTheDocument();
+    expect(screen.getByText("to them · waits for send hours")).toBeInTheDocument();
+    expect(screen.getByText("unless they write back before")).toBeInTheDocument();
+    expect(screen.getByText("Chaser")).toHaveStyle({ textDecoration: "line-through" });
+  });
+
+  it("lets a step be left out or done again, a burn be stopped, let go and lit again", async () => {
+    const steps = [waits, { ...waits, stepId: "p", step: "Post", status: "failed" as const }];
+    const asked = open(
+      whole({
+        burns: [{ id: "b", fuseId: "f", fuse: "Test ride, v1", status: "burning", litAt: ago(60), ...burn, held: "check it", steps }],
+      }),
+    );
+    fireEvent.click(await screen.findByRole("button", { name: "Leave out Text: someone is on it" }));
+    await waitFor(() => expect(asked).toContain("POST /api/burns/b/skip"));
+    fireEvent.click(screen.getByRole("button", { name: "Do it again" }));
+    await waitFor(() => expect(asked).toContain("POST /api/burns/b/replay"));
+    fireEvent.click(screen.getByRole("button", { name: "Let it go on" }));
+    await waitFor(() => expect(asked).toContain("POST /api/burns/b/let-go"));
+    fireEvent.click(screen.getByRole("button", { name: "Stop" }));
+    await waitFor(() => expect(asked).toContain("POST /api/burns/b/stop"));
+  });
+
+  it("offers to light again what has ended", async () => {
+    const asked = open(
+      whole({ burns: [{ id: "b", fuseId: "f", fuse: "Test ride, v1", status: "ended", litAt: ago(60), ...burn, hears: false }] }),
+    );
+    fireEvent.click(await screen.findByRole("button", { name: "Light “Test ride” again" }));
+    await waitFor(() => expect(asked).toContain("POST /api/fuses/f/light"));
   });
 
   it("asks before it marks that they want no texts, and shows it when it is so", async () => {

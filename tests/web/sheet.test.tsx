@@ -11,36 +11,38 @@ import { LitBySheet } from "@/features/fuses/LitBySheet";
 import { RunSheet } from "@/features/fuses/RunSheet";
 import type { SideProps } from "@/features/fuses/RunSheetPage";
 import { StepSheet } from "@/features/fuses/StepSheet";
+import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
 import { WrongSheet } from "@/features/fuses/WrongSheet";
 import { system } from "@/ui/theme";
-import { kinds } from "./kinds";
+import { around } from "./kinds";
 
 const text: Schemas["Step"] = {
   id: "sms",
   name: "Text: someone is on it",
   kind: "text",
-  afterSeconds: 90,
+  moment: inSeconds(90),
   settings: { words: "{{ lead.first_name }}, hello" },
 };
 const post: Schemas["Step"] = {
   id: "post",
   name: "Post to the ride desk",
   kind: "channel-post",
-  afterSeconds: 0,
+  moment: inSeconds(0),
   settings: { channel: "#ride-desk", words: "{{ lead.name }}" },
 };
 const definition: Schemas["FuseDefinition"] = {
   name: "Test ride",
-  litBy: [{ event: "submission", forms: ["page"] }],
+  litBy: [{ event: "submission", only: { form: ["page"] } }],
   relight: "when-last-ended",
-  stopOn: ["touched"],
+  stopOn: [{ event: "touched" }],
   ageLimitHours: 24,
   bands: [
-    { id: "always", name: "Always", entry: { kind: "always" }, steps: [post] },
+    { id: "always", name: "Always", entry: entryOf("always"), steps: [post], eachTime: false },
     {
       id: "big",
       name: "Big fleets",
-      entry: { kind: "when", rules: { match: "all", rules: [{ field: "fleet_size", op: "one-of", values: ["25+"] }] } },
+      entry: entryOf("when", { rules: { match: "all", rules: [{ field: "fleet_size", op: "one-of", values: ["25+"] }] } }),
+      eachTime: false,
       steps: [text],
     },
   ],
@@ -66,22 +68,7 @@ const whole: Schemas["FuseWhole"] = {
   draftAt: null,
   faults: [{ bandId: "big", stepId: "sms", what: "The words cannot be read.", mend: "Mend them." }],
   counts: [{ band: "Big fleets", litIn30Days: 12 }],
-  around: {
-    forms: [
-      { key: "page", name: "Book a test ride", source: "Pagewright" },
-      { key: "plaza", name: "Test ride", source: "Plaza" },
-    ],
-    fields: [
-      { key: "fleet_size", label: "Fleet size", choices: ["1–3", "25+"] },
-      { key: "company", label: "Company", choices: [] },
-    ],
-    channels: [{ key: "#ride-desk", name: "ride-desk" }],
-    people: [{ key: "imke.sandoval", name: "Imke Sandoval" }],
-    services: ["ridgeboard", "copperline"],
-    kinds,
-    sendHours: "08:00–20:30",
-    zone: "Europe/London",
-  },
+  around,
 };
 
 beforeEach(() => {
@@ -204,13 +191,46 @@ describe("a step", () => {
 
   it("is given a usual moment or a time of its own", () => {
     const seen = open(step("post"));
-    fireEvent.change(screen.getByLabelText("Goes out, after the band lit"), { target: { value: "300" } });
-    expect(band(seen.definition, "always").steps[0]?.afterSeconds).toBe(300);
-    fireEvent.change(screen.getByLabelText("Goes out, after the band lit"), { target: { value: "own" } });
-    fireEvent.change(screen.getByLabelText("How many"), { target: { value: "7" } });
-    expect(band(seen.definition, "always").steps[0]?.afterSeconds).toBe(420);
+    const moment = () => band(seen.definition, "always").steps[0]?.moment;
+    fireEvent.change(screen.getByLabelText("It is done, after the band lit"), { target: { value: "300" } });
+    expect(moment()?.afterSeconds).toBe(300);
+    fireEvent.change(screen.getByLabelText("It is done, after the band lit"), { target: { value: "own" } });
+    fireEvent.change(screen.getByLabelText("How long after"), { target: { value: "7" } });
+    expect(moment()?.afterSeconds).toBe(420);
     fireEvent.change(screen.getByLabelText("Unit"), { target: { value: "h" } });
-    expect(band(seen.definition, "always").steps[0]?.afterSeconds).toBe(7 * 3600);
+    expect(moment()?.afterSeconds).toBe(7 * 3600);
+    fireEvent.change(screen.getByLabelText("It is done, after the band lit"), { target: { value: "day" } });
+    fireEvent.change(screen.getByLabelText("Days after"), { target: { value: "12" } });
+    fireEvent.change(screen.getByLabelText("counted in"), { target: { value: "working" } });
+    fireEvent.change(screen.getByLabelText("counted from"), { target: { value: "submission" } });
+    expect(moment()).toEqual({ afterSeconds: 0, days: 12, working: true, at: "09:30", from: "submission" });
+  });
+
+  it("keeps hours, and says what follows when it fails", () => {
+    const seen = open(step("sms"));
+    const sms = () => band(seen.definition, "big").steps[0];
+    fireEvent.change(screen.getByLabelText("Goes out"), { target: { value: "own" } });
+    fireEvent.change(screen.getByLabelText("from"), { target: { value: "10:00" } });
+    fireEvent.change(screen.getByLabelText("Outside them"), { target: { value: "skip" } });
+    expect(sms()?.hours).toEqual({ kind: "own", outside: "skip", from: "10:00", to: "18:00" });
+    fireEvent.change(screen.getByLabelText("Goes out"), { target: { value: "send" } });
+    expect(sms()?.hours).toBeNull();
+    fireEvent.change(screen.getByLabelText("and then"), { target: { value: "tell" } });
+    fireEvent.change(screen.getByLabelText("Who"), { target: { value: "u1" } });
+    expect(sms()?.onFailure).toMatchObject({ next: "tell", person: "u1" });
+    fireEvent.change(screen.getByLabelText("and then"), { target: { value: "go-on" } });
+    expect(sms()?.onFailure).toBeNull();
+  });
+
+  it("offers choices, takes kept words, and has a condition of its own", () => {
+    const seen = open(step("sms"));
+    const sms = () => band(seen.definition, "big").steps[0];
+    fireEvent.change(screen.getByLabelText("They may choose from, one a line"), { target: { value: "Tuesday\nFriday" } });
+    expect(sms()?.choices).toEqual(["Tuesday", "Friday"]);
+    fireEvent.change(screen.getByLabelText("Take words ready for use"), { target: { value: "thank_you" } });
+    expect(sms()).toMatchObject({ ready: { key: "thank_you", version: 2 }, settings: { words: "Many thanks" } });
+    fireEvent.click(within(screen.getByRole("group", { name: "Only when" })).getByRole("button", { name: "Add a rule" }));
+    expect(sms()?.when?.rules[0]).toEqual({ field: "fleet_size", op: "one-of", values: [] });
   });
 
   it("takes words with fields put in, and shows them for a real lead", async () => {
@@ -224,12 +244,12 @@ describe("a step", () => {
   });
 
   it("keeps a channel that is gone in sight, and takes a typed one when the chat does not answer", () => {
-    open(step("post"), true, { around: { ...whole.around, channels: [{ key: "#other", name: "other" }] } });
+    open(step("post"), true, { around: { ...around, channels: [{ key: "#other", name: "other" }] } });
     expect(screen.getByText("'#ride-desk' is not there any more.")).toBeInTheDocument();
   });
 
   it("lets a channel be typed when the chat does not answer", () => {
-    const seen = open(step("post"), true, { around: { ...whole.around, channels: null } });
+    const seen = open(step("post"), true, { around: { ...around, channels: null } });
     fireEvent.change(screen.getByLabelText("Channel"), { target: { value: "#typed" } });
     expect(band(seen.definition, "always").steps[0]?.settings.channel).toBe("#typed");
   });
@@ -276,25 +296,90 @@ describe("a band's entry", () => {
   it("keeps its rules while it is made always and when again", () => {
     const seen = open(sheet("big"));
     fireEvent.change(screen.getByLabelText("It is entered"), { target: { value: "otherwise" } });
-    expect(band(seen.definition, "big").entry).toEqual({ kind: "otherwise" });
+    expect(band(seen.definition, "big").entry).toEqual({ kind: "otherwise", forSeconds: 0 });
     fireEvent.click(screen.getByRole("button", { name: "Take the band out" }));
     expect(seen.definition.bands.map((b) => b.id)).toEqual(["always"]);
+  });
+});
+
+describe("a band that an event enters", () => {
+  const sheet = (side: SideProps) => {
+    const found = side.definition.bands.find((b) => b.id === "big");
+    return found ? <BandSheet band={found} {...side} /> : null;
+  };
+  const enter = (kind: string) => fireEvent.change(screen.getByLabelText("It is entered"), { target: { value: kind } });
+  const entry = (seen: { definition: Schemas["FuseDefinition"] }) => band(seen.definition, "big").entry;
+
+  it("picks by what a reply means", () => {
+    const seen = open(sheet);
+    enter("on");
+    expect(entry(seen)).toMatchObject({ kind: "on", event: "replied", only: { meaning: ["yes"] } });
+    fireEvent.click(within(screen.getByRole("group", { name: "meaning" })).getByLabelText("choice"));
+    expect(entry(seen).only).toEqual({ meaning: ["yes", "choice"] });
+    fireEvent.click(screen.getByLabelText(/each time it happens/));
+    expect(band(seen.definition, "big").eachTime).toBe(true);
+    fireEvent.change(screen.getByLabelText("The event"), { target: { value: "tagged" } });
+    fireEvent.change(screen.getByLabelText(/the tag/), { target: { value: "vip, big" } });
+    expect(entry(seen).only).toEqual({ tag: ["vip", "big"] });
+  });
+
+  it("waits for silence after a step, or for another band's end", () => {
+    const seen = open(sheet);
+    enter("silence");
+    expect(entry(seen)).toMatchObject({ kind: "silence", of: "sms", forSeconds: 7200 });
+    fireEvent.change(screen.getByLabelText("They have not written back for"), { target: { value: "3" } });
+    expect(entry(seen).forSeconds).toBe(3 * 3600);
+    enter("end");
+    expect(entry(seen)).toMatchObject({ kind: "end", of: "always" });
+    enter("failed");
+    fireEvent.change(screen.getByLabelText("Which step"), { target: { value: "post" } });
+    expect(entry(seen).of).toBe("post");
+  });
+
+  it("has groups of rules in rules", () => {
+    const seen = open(sheet);
+    fireEvent.click(screen.getByRole("button", { name: "Add a group" }));
+    const group = within(screen.getByRole("group", { name: "A group of rules" }));
+    fireEvent.change(group.getByLabelText("Field"), { target: { value: "history.came_before" } });
+    expect(entry(seen).rules?.groups).toEqual([{ match: "any", rules: [{ field: "history.came_before", op: "yes", values: [] }] }]);
+    fireEvent.change(group.getByLabelText("Field"), { target: { value: "history.times_asked" } });
+    fireEvent.change(group.getByLabelText("Value"), { target: { value: "2" } });
+    expect(entry(seen).rules?.groups?.[0]?.rules[0]).toEqual({ field: "history.times_asked", op: "at-least", values: ["2"] });
+    fireEvent.click(screen.getByRole("button", { name: "Take this group out" }));
+    expect(entry(seen).rules?.groups).toBeNull();
   });
 });
 
 describe("what lights it, and what is wrong", () => {
   it("are chosen among what there is", () => {
     const seen = open((side) => <LitBySheet {...side} />);
-    fireEvent.click(within(screen.getByRole("group", { name: "Lit by a submission on" })).getByLabelText(/Test ride/));
-    fireEvent.click(screen.getByLabelText("they opt out of texts"));
-    fireEvent.change(screen.getByLabelText("When the same person asks again, it burns"), { target: { value: "once" } });
+    fireEvent.click(within(screen.getByRole("group", { name: "on the form" })).getByLabelText(/Test ride/));
+    fireEvent.click(within(screen.getByRole("group", { name: "It stops when" })).getByLabelText("they want no more messages"));
+    fireEvent.change(screen.getByLabelText("When the same person lights it again, it burns"), { target: { value: "once" } });
     fireEvent.change(screen.getByLabelText(/at most so many hours late/), { target: { value: "6" } });
     expect(seen.definition).toMatchObject({
-      litBy: [{ forms: ["page", "plaza"] }],
-      stopOn: ["touched", "opted-out"],
+      litBy: [{ only: { form: ["page", "plaza"] } }],
+      stopOn: [{ event: "touched" }, { event: "opted-out" }],
       relight: "once",
       ageLimitHours: 6,
     });
+  });
+
+  it("can be several, by a clock too, each with its rule", () => {
+    const seen = open((side) => <LitBySheet {...side} />);
+    fireEvent.click(screen.getByRole("button", { name: "Also lit by" }));
+    fireEvent.change(screen.getByLabelText("or when"), { target: { value: "hour" } });
+    fireEvent.click(screen.getByLabelText("Mon"));
+    fireEvent.change(screen.getByLabelText("At (in Europe/London)"), { target: { value: "10:15" } });
+    expect(seen.definition.litBy[1]).toMatchObject({ event: "hour", timer: { at: "10:15", weekdays: [1] } });
+    fireEvent.change(screen.getByLabelText("or when"), { target: { value: "date-reached" } });
+    fireEvent.change(screen.getByLabelText(/Days after it/), { target: { value: "-7" } });
+    expect(seen.definition.litBy[1]?.timer).toMatchObject({ field: "fleet_size", days: -7 });
+    fireEvent.change(screen.getByLabelText("When the same person lights it again, it burns"), { target: { value: "once-in-days" } });
+    fireEvent.change(screen.getByLabelText("Days"), { target: { value: "14" } });
+    expect(seen.definition).toMatchObject({ relight: "once-in-days", relightDays: 14 });
+    fireEvent.click(screen.getAllByRole("button", { name: "Not lit by this" })[1] as HTMLElement);
+    expect(seen.definition.litBy).toHaveLength(1);
   });
 
   it("leads to the place of each fault", () => {

@@ -28,6 +28,8 @@ export const router = createBrowserRouter([
       { path: "setup", lazy: async () => ({ Component: (await import("./features/setup/SetupPage")).SetupPage }) },
       { path: "sources/:formId", lazy: async () => ({ Component: (await import("./features/sources/FormPage")).FormPage }) },
       { path: "fuses", lazy: async () => ({ Component: (await import("./features/fuses/FusesPage")).FusesPage }) },
+      { path: "fuses/new", lazy: async () => ({ Component: (await import("./features/fuses/NewFusePage")).NewFusePage }) },
+      { path: "notices", lazy: async () => ({ Component: (await import("./features/notices/NoticesPage")).NoticesPage }) },
       { path: "fuses/:fuseId", lazy: async () => ({ Component: (await import("./features/fuses/RunSheetPage")).RunSheetPage }) },
       { path: "*", Component: NothingHere },
     ],

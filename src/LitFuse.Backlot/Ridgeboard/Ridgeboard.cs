@@ -76,7 +76,7 @@ public static class RidgeboardApi
             var key = fault.IgnoreKeys ? null : http.Request.Headers["Idempotency-Key"].FirstOrDefault();
             var post = board.Add(channel, make.From ?? "", make.Text, key);
             if (fault.Repeat) board.Add(channel, make.From ?? "", make.Text, key);
-            return Results.Ok(post);
+            return Results.Ok(new { post.Id, post.Channel, post.From, post.Text, post.At, post.IdempotencyKey, Url = $"{grounds.Url}/ridgeboard?channel={Uri.EscapeDataString(post.Channel)}#post-{post.Id}" });
         });
         app.MapDelete("/api/ridgeboard/posts/{id:int}", (int id, HttpContext http, Board board, Grounds grounds) =>
             http.Request.Headers.Authorization != "Bearer " + grounds.TokenOf("ridgeboard") ? Results.Problem("The token is not right.", statusCode: 401)
@@ -88,7 +88,7 @@ public static class RidgeboardApi
     {
         var places = Board.Channels.Concat(Board.People.Select(p => new Place("@" + p.Key, p.Name)))
             .Select(p => $"<li><a href=\"/ridgeboard?channel={Uri.EscapeDataString(p.Key)}\"{(p.Key == channel ? " aria-current=\"page\"" : "")}>{Paper.Text(p.Key[0] == '@' ? p.Name : p.Key)}</a> <span>{board.In(p.Key).Count}</span></li>");
-        var posts = board.In(channel).TakeLast(100).Select(p => $"<article><h2>{Paper.Text(p.From)} <time>{p.At:HH:mm:ss.fff}</time></h2><pre>{Paper.Text(p.Text)}</pre></article>");
+        var posts = board.In(channel).TakeLast(100).Select(p => $"<article id=\"post-{p.Id}\"><h2>{Paper.Text(p.From)} <time>{p.At:HH:mm:ss.fff}</time></h2><pre>{Paper.Text(p.Text)}</pre></article>");
         return $"<div class=\"two\"><nav aria-label=\"Channels and people\"><ul>{string.Concat(places)}</ul></nav><section id=\"posts\" aria-live=\"polite\"><h1>{Paper.Text(channel)}</h1>{string.Concat(posts.DefaultIfEmpty("<p>Nobody has posted here yet.</p>"))}</section></div>";
     }
 }

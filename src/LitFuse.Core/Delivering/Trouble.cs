@@ -1,3 +1,4 @@
+using LitFuse.Core.Fuses;
 using NodaTime;
 
 namespace LitFuse.Core.Delivering;
@@ -21,7 +22,8 @@ public enum AttemptEnd
 /// <param name="RetryAfter">What the other side asked for, where it did.</param>
 /// <param name="Answer">What came back, as received and bounded.</param>
 /// <param name="Reference">The other side's own id for what it took, where it gave one.</param>
-public sealed record AttemptResult(AttemptEnd End, string Reason, Duration? RetryAfter = null, string? Answer = null, string? Reference = null);
+/// <param name="Results">What it left for later steps, by name.</param>
+public sealed record AttemptResult(AttemptEnd End, string Reason, Duration? RetryAfter = null, string? Answer = null, string? Reference = null, IReadOnlyDictionary<string, string>? Results = null);
 
 /// <summary>
 /// What counts as temporary and what as final, and how long to wait: the one place where this is said
@@ -29,11 +31,14 @@ public sealed record AttemptResult(AttemptEnd End, string Reason, Duration? Retr
 /// </summary>
 public static class Trouble
 {
-    /// <summary>After so many attempts a delivery is given up and kept as a dead letter.</summary>
+    /// <summary>After so many attempts a delivery is given up, as usual.</summary>
     public const int MostAttempts = 12;
 
     /// <summary>The longest wait between two attempts.</summary>
     public static Duration LongestWait { get; } = Duration.FromMinutes(30);
+
+    /// <summary>After how many attempts a delivery is given up and kept as a dead letter.</summary>
+    public static int AttemptsOf(RetryProfile profile) => profile switch { RetryProfile.Quick => 3, RetryProfile.Patient => 58, _ => MostAttempts };
 
     /// <summary>Reads an HTTP status.</summary>
     public static AttemptEnd OfStatus(int status) => status switch
@@ -50,9 +55,9 @@ public static class Trouble
     /// <see cref="LongestWait"/>, between half and the whole of it by <paramref name="jitter"/> (0 to 1), and never
     /// less than the other side asked for (itself bounded at six hours). <c>null</c>: give up.
     /// </summary>
-    public static Duration? WaitAfter(int attempt, double jitter, Duration? retryAfter)
+    public static Duration? WaitAfter(int attempt, double jitter, Duration? retryAfter, RetryProfile profile = RetryProfile.Usual)
     {
-        if (attempt >= MostAttempts) return null;
+        if (attempt >= AttemptsOf(profile)) return null;
         var full = Duration.Min(Duration.FromSeconds(Math.Pow(2, Math.Min(attempt - 1, 20))), LongestWait);
         var wait = full * (0.5 + (0.5 * Math.Clamp(jitter, 0, 1)));
         return retryAfter is { } asked ? Duration.Max(wait, Duration.Min(asked, Duration.FromHours(6))) : wait;

@@ -1,6 +1,4 @@
-using LitFuse.Core.Hours;
 using LitFuse.Core.Stories;
-using LitFuse.Core.Words;
 using NodaTime;
 
 namespace LitFuse.Core.Fuses;
@@ -15,11 +13,27 @@ public abstract record BurnEvent
     public sealed record Woken : BurnEvent;
 
     /// <summary>A delivery came to its end.</summary>
-    public sealed record StepEnded(string StepId, StepStatus Status, string Reason) : BurnEvent;
+    /// <param name="StepId">The step.</param>
+    /// <param name="Status"><see cref="StepStatus.Done"/>, <see cref="StepStatus.Failed"/> or <see cref="StepStatus.Struck"/>.</param>
+    /// <param name="Reason">In words.</param>
+    /// <param name="Results">What it left for later steps.</param>
+    /// <param name="Key">The idempotency key it went out under; left out, the one that is under way.</param>
+    public sealed record StepEnded(string StepId, StepStatus Status, string Reason, IReadOnlyDictionary<string, string>? Results = null, string? Key = null) : BurnEvent;
 
-    /// <summary>Something that stop rules know happened.</summary>
-    /// <param name="Whatever">It stops, whatever the fuse's own stop rules say.</param>
-    public sealed record Stopped(StopRule Rule, string Because, bool Whatever = false) : BurnEvent;
+    /// <summary>Something happened to the lead: it may stop the fuse and enter bands.</summary>
+    public sealed record Happened(Happening What) : BurnEvent;
+
+    /// <summary>It is ended, whatever its own stop rules say, and hears no more.</summary>
+    public sealed record Ended(string Because) : BurnEvent;
+
+    /// <summary>A person leaves out a step that waits.</summary>
+    public sealed record Skipped(string StepId, string Because) : BurnEvent;
+
+    /// <summary>A person has a step that failed or was struck done again, and with it what was struck because of it.</summary>
+    public sealed record Replayed(string StepId, string Because) : BurnEvent;
+
+    /// <summary>A person lets go what was held.</summary>
+    public sealed record LetGo(string Because) : BurnEvent;
 }
 
 /// <summary>What a decision asks of the world.</summary>
@@ -33,8 +47,17 @@ public abstract record BurnEffect
     /// <param name="Key">The idempotency key: the same decision always makes the same key.</param>
     /// <param name="PlannedAt">When the fuse's clock meant it, for the age limit at retries.</param>
     /// <param name="Settings">With the words filled in.</param>
+    /// <param name="Hours">The step's hours, for the gate at retries.</param>
+    /// <param name="Retry">How long it is tried.</param>
     public sealed record Deliver(
-        string BandId, string StepId, string Kind, Lane Lane, string Key, Instant PlannedAt, IReadOnlyDictionary<string, string> Settings) : BurnEffect;
+        string BandId, string StepId, string Kind, Lane Lane, string Key, Instant PlannedAt, IReadOnlyDictionary<string, string> Settings, StepHours? Hours = null, RetryProfile Retry = RetryProfile.Usual) : BurnEffect;
+
+    /// <summary>Do this ourselves, in the same transaction: the step is done with the decision.</summary>
+    public sealed record Do(string BandId, string StepId, string Kind, IReadOnlyDictionary<string, string> Settings) : BurnEffect;
+
+    /// <summary>Tell a colleague, in Lit Fuse, that a step failed.</summary>
+    /// <param name="Person"><c>owner</c> or a person's id.</param>
+    public sealed record Notify(string StepId, string Person, string Words) : BurnEffect;
 
     /// <summary>Take back what was handed to delivery but has not gone out.</summary>
     public sealed record Withdraw(string StepId, string Reason) : BurnEffect;
@@ -42,17 +65,6 @@ public abstract record BurnEffect
     /// <summary>Write this into the lead's story.</summary>
     public sealed record Tell(StoryKind Kind, string? BandId, string? StepId, string Words) : BurnEffect;
 }
-
-/// <summary>What a decision knows of the lead and its client.</summary>
-/// <param name="Fields">By lead field key, for guards.</param>
-/// <param name="Words">For the words of messages.</param>
-/// <param name="HasPhone">A telephone number could be read.</param>
-/// <param name="OptedOut">Wants no texts.</param>
-/// <param name="Zone">The lead's time zone.</param>
-/// <param name="SendHours">The client's send hours.</param>
-/// <param name="DoNotContact">On the client's do-not-contact list.</param>
-public sealed record LeadFacts(
-    IReadOnlyDictionary<string, string> Fields, WordFacts Words, bool HasPhone, bool OptedOut, DateTimeZone Zone, OpenHours SendHours, bool DoNotContact = false);
 
 /// <summary>The outcome of <see cref="Decider.Decide"/>.</summary>
 public sealed record Decision(BurnState State, IReadOnlyList<BurnEffect> Effects)

@@ -5,20 +5,23 @@ namespace LitFuse.Core.Fuses;
 /// <summary>Where a burn stands.</summary>
 public enum BurnStatus
 {
-    /// <summary>Something may still happen.</summary>
+    /// <summary>Something may still happen by itself.</summary>
     Burning,
 
-    /// <summary>A stop rule ended what was waiting; what was under way goes on to its end.</summary>
+    /// <summary>Nothing waits, but an event may still enter a band.</summary>
+    Listening,
+
+    /// <summary>Somebody ended it: what was under way goes on to its end, and it hears no more.</summary>
     Stopped,
 
-    /// <summary>All steps are done, failed or struck.</summary>
+    /// <summary>All steps are done, failed or struck, and it hears no more.</summary>
     Ended,
 }
 
 /// <summary>Where a step of a burn stands.</summary>
 public enum StepStatus
 {
-    /// <summary>Its time has not come.</summary>
+    /// <summary>Its time has not come, or it waits for another's result.</summary>
     Waiting,
 
     /// <summary>Handed to delivery; no outcome yet.</summary>
@@ -41,29 +44,79 @@ public enum StepStatus
 /// <param name="PlannedAt">When the fuse's clock meant it to be done.</param>
 /// <param name="DueAt">When it is next to be looked at; later than planned while it waits for send hours.</param>
 /// <param name="Reason">Why it waits, failed or was struck.</param>
-public sealed record BurnStep(string BandId, string StepId, StepStatus Status, Instant PlannedAt, Instant DueAt, string? Reason = null);
+/// <param name="Entry">Which entering of its band it belongs to, from 1.</param>
+/// <param name="Try">Counts replays, from 1.</param>
+/// <param name="Results">What it left for later steps.</param>
+public sealed record BurnStep(
+    string BandId, string StepId, StepStatus Status, Instant PlannedAt, Instant DueAt, string? Reason = null, int Entry = 1, int Try = 1, IReadOnlyDictionary<string, string>? Results = null)
+{
+    /// <summary>Done, failed or struck.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public bool Over => Status is StepStatus.Done or StepStatus.Failed or StepStatus.Struck;
+}
+
+/// <summary>A band that was entered.</summary>
+/// <param name="Entry">How often, so far.</param>
+/// <param name="At">When it was entered last.</param>
+/// <param name="Over">All its steps are over.</param>
+/// <param name="Cut">A stop struck some of them.</param>
+public sealed record BurnBand(string BandId, int Entry, Instant At, bool Over = false, bool Cut = false);
+
+/// <summary>A band that will be entered unless they write back before.</summary>
+public sealed record BurnSilence(string BandId, Instant Until);
+
+/// <summary>What they replied last, as this burn read it.</summary>
+public sealed record BurnReply(string Text, string Meaning, string? Choice);
 
 /// <summary>
-/// One fuse burning for one lead. Invariants: each step stands in it at most once; a step's status never goes back;
-/// <see cref="Status"/> is <see cref="BurnStatus.Ended"/> exactly when no step is waiting or sent.
+/// One fuse burning for one lead. Invariants: a step stands in it at most once; a step's status never goes back, but
+/// by a replay or a new entering of its band; <see cref="Status"/> is <see cref="BurnStatus.Ended"/> only when no step
+/// is waiting or sent. Its size is bounded by the fuse, not by how much has happened.
 /// </summary>
 /// <param name="BurnId">Unique; the first part of every idempotency key.</param>
 /// <param name="Status">Where it stands.</param>
 /// <param name="SubmittedAt">When the person asked.</param>
 /// <param name="LitAt">When it was lit.</param>
-/// <param name="Stop">Why it stopped, where it did.</param>
+/// <param name="Stop">Why it stopped last, where it did.</param>
 /// <param name="Steps">The steps of the bands entered.</param>
 public sealed record BurnState(
     Guid BurnId, BurnStatus Status, Instant SubmittedAt, Instant LitAt, string? Stop, IReadOnlyList<BurnStep> Steps)
 {
-    /// <summary>A burn that has not been lit yet.</summary>
-    public static BurnState New(Guid burnId, Instant submittedAt, Instant litAt) =>
-        new(burnId, BurnStatus.Burning, submittedAt, litAt, null, []);
+    /// <summary>How many events' keys are remembered.</summary>
+    public const int MostHeard = 40;
 
-    /// <summary>True when a step waits whose time has come.</summary>
-    public bool HasDue(Instant now) => Steps.Any(s => s.Status == StepStatus.Waiting && s.DueAt <= now);
+    /// <summary>The bands entered.</summary>
+    public IReadOnlyList<BurnBand> Bands { get; init; } = [];
+
+    /// <summary>Silences that run.</summary>
+    public IReadOnlyList<BurnSilence> Silences { get; init; } = [];
+
+    /// <summary>Keys of the latest events, so that one that comes again changes nothing.</summary>
+    public IReadOnlyList<string> Heard { get; init; } = [];
+
+    /// <summary>What they replied last.</summary>
+    public BurnReply? Reply { get; init; }
+
+    /// <summary>Why it is held for a person, where it is.</summary>
+    public string? Held { get; init; }
+
+    /// <summary>While it only listens: until when.</summary>
+    public Instant? HearsUntil { get; init; }
 
     /// <summary>When it must next be looked at, or <c>null</c>.</summary>
-    public Instant? NextWake =>
-        Steps.Where(s => s.Status == StepStatus.Waiting).Select(s => (Instant?)s.DueAt).Min();
+    public Instant? NextWake { get; init; }
+
+    /// <summary>How many fuses lit one another before it.</summary>
+    public int Depth { get; init; }
+
+    /// <summary>A burn that has not been lit yet.</summary>
+    public static BurnState New(Guid burnId, Instant submittedAt, Instant litAt, int depth = 0) =>
+        new(burnId, BurnStatus.Burning, submittedAt, litAt, null, []) { Depth = depth };
+
+    /// <summary>True when something waits whose time has come.</summary>
+    public bool HasDue(Instant now) => NextWake <= now;
+
+    /// <summary>True when an event may still change it.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public bool Hears => Status is BurnStatus.Burning or BurnStatus.Listening;
 }

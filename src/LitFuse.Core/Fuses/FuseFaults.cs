@@ -1,5 +1,5 @@
 using LitFuse.Core.Guards;
-using LitFuse.Core.Words;
+using NodaTime.Text;
 
 namespace LitFuse.Core.Fuses;
 
@@ -10,7 +10,20 @@ public sealed record KnownField(string Key, IReadOnlyList<string> Choices);
 
 /// <summary>What a fuse can refer to. A list is <c>null</c> when its service could not be asked just now.</summary>
 public sealed record FuseSurroundings(
-    IReadOnlyList<string> FormKeys, IReadOnlyList<KnownField> Fields, IReadOnlyList<string>? Channels, IReadOnlyList<string>? People, IReadOnlyList<string> Services);
+    IReadOnlyList<string> FormKeys, IReadOnlyList<KnownField> Fields, IReadOnlyList<string>? Channels, IReadOnlyList<string>? People, IReadOnlyList<string> Services)
+{
+    /// <summary>Ids of the people who work for the client; <c>null</c>: not asked.</summary>
+    public IReadOnlyList<string>? Colleagues { get; init; }
+
+    /// <summary>The client's stages; <c>null</c>: not asked.</summary>
+    public IReadOnlyList<string>? Stages { get; init; }
+
+    /// <summary>Ids of the client's fuses; <c>null</c>: not asked.</summary>
+    public IReadOnlyList<string>? Fuses { get; init; }
+
+    /// <summary>The kinds of event there are.</summary>
+    public EventCatalog Events { get; init; } = EventCatalog.Plain;
+}
 
 /// <summary>One thing that keeps a fuse from being armed.</summary>
 /// <param name="BandId">Where, if in a band.</param>
@@ -20,119 +33,151 @@ public sealed record FuseSurroundings(
 public sealed record FuseFault(string? BandId, string? StepId, string What, string Mend);
 
 /// <summary>Finds every fault of a fuse before it is armed.</summary>
-public static class FuseFaults
+public static partial class FuseFaults
 {
     private const int MostBands = 50;
     private const int MostSteps = 200;
+    private const int MostRules = 100;
+
+    private static readonly HashSet<string> StandingPaths = [.. Facts.Standing.Select(f => f.Path)];
 
     /// <summary>All faults, in reading order; none means it can be armed.</summary>
     public static IReadOnlyList<FuseFault> Find(FuseDefinition fuse, FuseSurroundings around)
     {
         var faults = new List<FuseFault>();
-        if (string.IsNullOrWhiteSpace(fuse.Name)) faults.Add(new(null, null, "The fuse has no name.", "Say in a few words what it does."));
-        if (fuse.Name.Length > 120) faults.Add(new(null, null, "The name is longer than 120 characters.", "Shorten it."));
-        if (fuse.AgeLimitHours is < 1 or > 24 * 30) faults.Add(new(null, null, "The age limit is not between 1 hour and 30 days.", "Set it to 24 hours if in doubt."));
+        void Add(string what, string mend) => faults.Add(new(null, null, what, mend));
+        if (string.IsNullOrWhiteSpace(fuse.Name)) Add("The fuse has no name.", "Say in a few words what it does.");
+        if (fuse.Name.Length > 120) Add("The name is longer than 120 characters.", "Shorten it.");
+        if (fuse.AgeLimitHours is < 1 or > 24 * 30) Add("The age limit is not between 1 hour and 30 days.", "Set it to 24 hours if in doubt.");
+        if (fuse.HearsForDays is < 0 or > 90) Add("It listens for more than 90 days.", "Set it to 7 days if in doubt.");
+        if (fuse is { Relight: Relight.OnceInDays, RelightDays: < 1 or > 3650 }) Add("It is relit once in a number of days that is none.", "Set between 1 and 3650 days.");
 
-        if (fuse.LitBy.Count == 0 || fuse.LitBy.All(l => l.Forms.Count == 0)) faults.Add(new(null, null, "Nothing lights it.", "Choose at least one form."));
-        foreach (var litBy in fuse.LitBy)
+        OfLighting(fuse, around, faults);
+        foreach (var rule in fuse.StopOn) OfEvent(rule.Event, rule.Only, EventUse.Stop, "stop it", around, Add);
+        if (fuse.Bands.Count == 0) Add("There is no band in it.", "Add a band.");
+        if (fuse.Bands.Count > MostBands) Add($"More than {MostBands} bands.", "Split the fuse.");
+        if (fuse.Bands.Sum(b => b.Steps.Count) > MostSteps) Add($"More than {MostSteps} steps.", "Split the fuse.");
+        foreach (var twice in fuse.Bands.Select(b => b.Id).Concat(fuse.Bands.SelectMany(b => b.Steps).Select(s => s.Id)).GroupBy(i => i).Where(g => g.Count() > 1 || g.Key.Length is 0 or > 40 || g.Key.Contains('.', StringComparison.Ordinal)))
         {
-            if (litBy.Event != LitBy.Submission) faults.Add(new(null, null, $"There is no event '{litBy.Event}'.", "Let a submission light it."));
-            foreach (var form in litBy.Forms.Where(f => !around.FormKeys.Contains(f)))
-            {
-                faults.Add(new(null, null, $"The form '{form}' is not there.", "Choose another form, or connect it in Sources."));
-            }
-        }
-
-        if (fuse.Bands.Count == 0) faults.Add(new(null, null, "There is no band in it.", "Add a band."));
-        if (fuse.Bands.Count > MostBands) faults.Add(new(null, null, $"More than {MostBands} bands.", "Split the fuse."));
-        if (fuse.Bands.Sum(b => b.Steps.Count) > MostSteps) faults.Add(new(null, null, $"More than {MostSteps} steps.", "Split the fuse."));
-        foreach (var twice in fuse.Bands.Select(b => b.Id).Concat(fuse.Bands.SelectMany(b => b.Steps).Select(s => s.Id)).GroupBy(i => i).Where(g => g.Count() > 1 || g.Key.Length is 0 or > 40))
-        {
-            faults.Add(new(null, null, $"The id '{twice.Key}' is empty, too long or used twice.", "Give each band and step an id of its own, up to 40 characters."));
+            Add($"The id '{twice.Key}' is empty, too long, has a point in it or is used twice.", "Give each band and step an id of its own, up to 40 characters.");
         }
 
         foreach (var band in fuse.Bands) OfBand(band, fuse, around, faults);
+        OfOrder(fuse, faults);
         return faults;
+    }
+
+    private static void OfLighting(FuseDefinition fuse, FuseSurroundings around, List<FuseFault> faults)
+    {
+        void Add(string what, string mend) => faults.Add(new(null, null, what, mend));
+        if (fuse.LitBy.Count == 0) Add("Nothing lights it.", "Choose what does: a submission on a form, if in doubt.");
+        if (fuse.LitBy.Count > 20) Add("More than 20 things light it.", "Split the fuse.");
+        foreach (var way in fuse.LitBy)
+        {
+            var kind = OfEvent(way.Event, way.Only, EventUse.Light, "light it", around, Add);
+            if (way.Event is EventKeys.Submission or EventKeys.Edited && way.Only?.Any(o => o.Value.Count > 0) != true) Add("It is lit by a submission, but on no form.", "Choose at least one form, page, source or campaign.");
+            foreach (var form in way.Only?.GetValueOrDefault("form")?.Where(f => !around.FormKeys.Contains(f)) ?? []) Add($"The form '{form}' is not there.", "Choose another form, or connect it in Sources.");
+            if (way.When is { } when) OfRules(when, "what lights it", around, fuse, Add);
+            if (way.Event == EventKeys.CameToMatch && way.When is null) Add("It is lit when they come to match, but what they are to match is not said.", "Add a rule to it.");
+            if (way.Event == EventKeys.FieldChanged && (way.Only?.GetValueOrDefault("field") ?? []).Count == 0) Add("It is lit when a field changes, but which one is not said.", "Choose the field.");
+            if (kind?.Timed == true) OfTimer(way, around, Add);
+        }
+    }
+
+    private static void OfTimer(LitBy way, FuseSurroundings around, Action<string, string> add)
+    {
+        if (way.Timer is not { } timer || !LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(timer.At).Success)
+        {
+            add("A clock lights it, but at which hour is not said.", "Write the hour as 09:30.");
+            return;
+        }
+
+        if (timer.Weekdays?.Any(d => d is < 1 or > 7) == true) add("It is lit on a weekday that is none.", "Monday is 1 and Sunday 7.");
+        if (Math.Abs(timer.Days) > 400) add("The days before or after a date are more than 400.", "Set fewer.");
+        if (way.Event == EventKeys.DateReached && (timer.Field is not { Length: > 0 } field || around.Fields.All(f => f.Key != field))) add("A date lights it, but which field holds the date is not said.", "Choose a field that holds a day.");
+        if (way.Event == EventKeys.Hour && way.When is null) add("An hour lights it for every lead there is.", "Say for which leads, by a rule.");
+    }
+
+    private static EventKind? OfEvent(string? key, IReadOnlyDictionary<string, IReadOnlyList<string>>? only, EventUse use, string what, FuseSurroundings around, Action<string, string> add)
+    {
+        var kind = around.Events.Find(key);
+        if (kind is null || !kind.Uses.HasFlag(use))
+        {
+            add($"The event '{key}' cannot {what}.", "Choose one of " + string.Join(", ", around.Events.All.Where(k => k.Uses.HasFlag(use)).Select(k => k.Sentence)) + ".");
+            return null;
+        }
+
+        foreach (var detail in only?.Keys.Where(d => kind.Details.All(x => x.Key != d)) ?? []) add($"'{detail}' is not known of “{kind.Sentence}”.", kind.Details.Count == 0 ? "Take it out." : "Choose among " + string.Join(", ", kind.Details.Select(d => d.Key)) + ".");
+        foreach (var stage in around.Stages is null ? [] : only?.GetValueOrDefault("stage")?.Where(s => !around.Stages.Contains(s)) ?? []) add($"There is no stage '{stage}'.", "Choose among " + string.Join(", ", around.Stages!) + ".");
+        return kind;
     }
 
     private static void OfBand(Band band, FuseDefinition fuse, FuseSurroundings around, List<FuseFault> faults)
     {
-        if (string.IsNullOrWhiteSpace(band.Name)) faults.Add(new(band.Id, null, "The band has no name.", "Name it by when it is entered."));
-        if (band.Steps.Count == 0) faults.Add(new(band.Id, null, $"Nothing happens in '{band.Name}'.", "Add a step or take the band out."));
-        if (band.Entry.Kind == EntryKind.Otherwise && !fuse.Bands.Any(b => b.Entry.Kind == EntryKind.When))
+        void Add(string what, string mend) => faults.Add(new(band.Id, null, what, mend));
+        var entry = band.Entry;
+        if (string.IsNullOrWhiteSpace(band.Name)) Add("The band has no name.", "Name it by when it is entered.");
+        if (band.Steps.Count == 0) Add($"Nothing happens in '{band.Name}'.", "Add a step or take the band out.");
+        switch (entry.Kind)
         {
-            faults.Add(new(band.Id, null, "'Otherwise' has no 'when' to differ from.", "Make it 'always', or add a 'when' band."));
+            case EntryKind.Otherwise when !fuse.Bands.Any(b => b.Entry.Kind == EntryKind.When):
+                Add("'Otherwise' has no 'when' to differ from.", "Make it 'always', or add a 'when' band.");
+                break;
+            case EntryKind.When when entry.Rules is null:
+                Add($"In '{band.Name}': there is no rule in it.", "Complete the rule or take it out.");
+                break;
+            case EntryKind.On:
+                OfEvent(entry.Event, entry.Only, EventUse.Enter, "enter a band", around, Add);
+                var offered = fuse.Bands.SelectMany(b => b.Steps).SelectMany(s => s.Choices ?? []).ToList();
+                foreach (var choice in entry.Only?.GetValueOrDefault("choice")?.Where(c => !offered.Exists(o => Guard.Same(o, c) || o.Contains("{{", StringComparison.Ordinal))) ?? []) Add($"'{band.Name}' waits for the choice '{choice}', which no step offers.", "Offer it in a text, or choose one that is offered.");
+                break;
+            case EntryKind.Silence:
+                if (fuse.Bands.SelectMany(b => b.Steps).All(s => s.Id != entry.Of)) Add($"'{band.Name}' waits for silence after a step that is not there.", "Choose the step.");
+                if (entry.ForSeconds is < 1 or > Step.LatestSeconds) Add($"The silence of '{band.Name}' is not between a second and 400 days.", "Set how long.");
+                break;
+            case EntryKind.Failed when entry.Of is not null && fuse.Bands.SelectMany(b => b.Steps).All(s => s.Id != entry.Of):
+                Add($"'{band.Name}' is for the failure of a step that is not there.", "Choose the step.");
+                break;
+            case EntryKind.End when fuse.Bands.All(b => b.Id != entry.Of):
+                Add($"'{band.Name}' follows a band that is not there.", "Choose the band.");
+                break;
+            default:
+                break;
         }
 
-        if (band.Entry.Kind == EntryKind.When)
-        {
-            var rules = band.Entry.Rules ?? new(RuleMatch.All, []);
-            foreach (var fault in Guard.Compile(rules).Faults) faults.Add(new(band.Id, null, $"In '{band.Name}': {fault}.", "Complete the rule or take it out."));
-            foreach (var rule in rules.Rules)
-            {
-                var field = around.Fields.FirstOrDefault(f => f.Key == rule.Field);
-                if (field is null)
-                {
-                    if (rule.Field.Length > 0) faults.Add(new(band.Id, null, $"No form gives a field '{rule.Field}'.", "Choose a field that the forms' maps fill."));
-                    continue;
-                }
-
-                if (rule.Op is not (RuleOp.OneOf or RuleOp.NotOneOf) || field.Choices.Count == 0) continue;
-                var known = new RuleSet(RuleMatch.All, [new(rule.Field, RuleOp.OneOf, field.Choices)]);
-                var among = Guard.Compile(known).Guard!;
-                foreach (var value in rule.Values.Where(v => !among.Ask(new Dictionary<string, string>(StringComparer.Ordinal) { [rule.Field] = v }).Holds))
-                {
-                    faults.Add(new(band.Id, null, $"'{value}' is not a choice of {Guard.FieldWords(rule.Field)}.", "Choose among " + string.Join(", ", field.Choices) + "."));
-                }
-            }
-        }
-
-        foreach (var step in band.Steps) OfStep(band, step, around, faults);
+        if (entry.Rules is { } rules) OfRules(rules, $"'{band.Name}'", around, fuse, Add);
+        foreach (var step in band.Steps) OfStep(band, step, fuse, around, faults);
     }
 
-    private static void OfStep(Band band, Step step, FuseSurroundings around, List<FuseFault> faults)
+    private static void OfRules(RuleSet rules, string where, FuseSurroundings around, FuseDefinition fuse, Action<string, string> add)
     {
-        void Add(string what, string mend) => faults.Add(new(band.Id, step.Id, what, mend));
-        if (string.IsNullOrWhiteSpace(step.Name)) Add("The step has no name.", "Say in a few words what it does.");
-        if (step.AfterSeconds is < 0 or > Step.LatestSeconds) Add($"'{step.Name}' is not within 90 days of its band.", "Set a time between 0 seconds and 90 days.");
-        if (StepKinds.Find(step.Kind) is not { } kind)
+        if (rules.Every.Take(MostRules + 1).Count() > MostRules) add($"More than {MostRules} rules in {where}.", "Use fewer.");
+        foreach (var fault in Guard.Compile(rules).Faults) add($"In {where}: {fault}.", "Complete the rule or take it out.");
+        foreach (var rule in rules.Every)
         {
-            Add($"There is no step of kind '{step.Kind}'.", "Choose one of " + string.Join(", ", StepKinds.All.Select(k => k.Label)) + ".");
-            return;
-        }
-
-        if (!around.Services.Contains(kind.Service)) Add($"'{step.Name}' has no connection to send through.", $"Connect {kind.Service} for this client.");
-        foreach (var setting in kind.Settings)
-        {
-            step.Settings.TryGetValue(setting.Key, out var value);
-            if (setting.Type == SettingType.Words)
+            if (StandingPaths.Contains(rule.Field) || rule.Field.StartsWith(Facts.Answer, StringComparison.Ordinal) || rule.Field.StartsWith(Facts.Tracking, StringComparison.Ordinal) || rule.Field.StartsWith("event.", StringComparison.Ordinal)) continue;
+            if (rule.Field.StartsWith(Facts.Steps, StringComparison.Ordinal))
             {
-                OfWords(step, value ?? "", around, Add);
+                if (!KnownResult(rule.Field, fuse)) add($"No step gives '{rule.Field}'.", "Choose a step and one of its results.");
                 continue;
             }
 
-            var targets = setting.Type == SettingType.Channel ? around.Channels : around.People;
-            if (string.IsNullOrWhiteSpace(value)) Add($"'{step.Name}' has no {setting.Label.ToLowerInvariant()}.", "Choose one.");
-            else if (targets is not null && !targets.Contains(value)) Add($"The {setting.Label.ToLowerInvariant()} '{value}' is not there.", "Choose one that is.");
+            var field = around.Fields.FirstOrDefault(f => f.Key == rule.Field);
+            if (field is null)
+            {
+                if (rule.Field.Length > 0) add($"No form gives a field '{rule.Field}'.", "Choose a field that the forms' maps fill.");
+                continue;
+            }
+
+            if (rule.Op is not (RuleOp.OneOf or RuleOp.NotOneOf) || field.Choices.Count == 0) continue;
+            foreach (var value in rule.Values.Where(v => !field.Choices.Any(c => Guard.Same(c, v)))) add($"'{value}' is not a choice of {Guard.FieldWords(rule.Field)}.", "Choose among " + string.Join(", ", field.Choices) + ".");
         }
     }
 
-    private static void OfWords(Step step, string text, FuseSurroundings around, Action<string, string> add)
+    private static bool KnownResult(string path, FuseDefinition fuse)
     {
-        var (words, fault) = MessageWords.Parse(text);
-        if (words is null)
-        {
-            add($"The words of '{step.Name}' cannot be read: {fault}.", "Mend them where it says.");
-            return;
-        }
-
-        foreach (var path in words.Uses.Where(p => !Known(p, around)))
-        {
-            add($"'{step.Name}' speaks of '{path}', which nothing fills.", "Choose a field from the list.");
-        }
+        var parts = path.Split('.');
+        if (parts.Length != 3 || fuse.Bands.SelectMany(b => b.Steps).FirstOrDefault(s => s.Id == parts[1]) is not { } step) return false;
+        return parts[2] == "status" || StepKinds.Find(step.Kind)?.Results.Contains(parts[2]) == true;
     }
-
-    private static bool Known(string path, FuseSurroundings around) =>
-        path is "answers" or "client.name" or "form.name" or "lead.name" or "lead.link"
-        || (path.StartsWith("lead.", StringComparison.Ordinal) && around.Fields.Any(f => f.Key == path[5..]));
 }

@@ -1,5 +1,6 @@
 using System.Globalization;
 using LitFuse.Core.Guards;
+using NodaTime;
 
 namespace LitFuse.Core.Fuses;
 
@@ -13,32 +14,37 @@ public static class FuseSentence
         return string.Join(' ', fuse.Bands.Select(band =>
         {
             var steps = string.Join(", ", band.Steps.Select(SayStep));
-            return $"{SayEntry(band.Entry)}: {(steps.Length == 0 ? "nothing yet" : steps)}.";
+            return $"{SayEntry(band.Entry, fuse)}: {(steps.Length == 0 ? "nothing yet" : steps)}.";
         }));
     }
 
     /// <summary>A band's entry as it is read on the sheet.</summary>
-    public static string SayEntry(BandEntry entry) => entry.Kind switch
+    public static string SayEntry(BandEntry entry, FuseDefinition? fuse = null)
     {
-        EntryKind.Always => "Always",
-        EntryKind.Otherwise => "Otherwise",
-        _ => "When " + string.Join(
-            entry.Rules?.Match == RuleMatch.Any ? " or " : " and ",
-            (entry.Rules?.Rules ?? []).Select(r => $"{Guard.FieldWords(r.Field)} is {Guard.Say(r)}")),
-    };
-
-    private static string SayStep(Step step)
-    {
-        step.Settings.TryGetValue("channel", out var channel);
-        step.Settings.TryGetValue("person", out var person);
-        var what = step.Kind switch
+        var when = entry.Rules is { } rules && (rules.Rules.Count > 0 || rules.Groups is { Count: > 0 }) ? Guard.Say(rules) : null;
+        var (begins, adds) = entry.Kind switch
         {
-            StepKinds.ChannelPost => $"post in {channel ?? "a channel"}",
-            StepKinds.DirectPost => $"tell {person ?? "someone"} directly",
-            StepKinds.Text => "text the lead",
-            _ => step.Name,
+            EntryKind.Always => ("Always", false),
+            EntryKind.Otherwise => ("Otherwise", false),
+            EntryKind.When => ("When " + (when ?? "nothing is said yet"), false),
+            EntryKind.On => (SayOn(entry), true),
+            EntryKind.Silence => ($"On silence for {Span(entry.ForSeconds)} after “{StepName(fuse, entry.Of)}”", true),
+            EntryKind.Failed => ("When " + (entry.Of is null ? "a step fails" : $"“{StepName(fuse, entry.Of)}” fails"), true),
+            _ => ($"When “{fuse?.Bands.FirstOrDefault(b => b.Id == entry.Of)?.Name ?? "a band"}” has come to its end", true),
         };
-        return what + (step.AfterSeconds == 0 ? " at once" : " after " + Span(step.AfterSeconds));
+        return adds && when is not null ? $"{begins}, and {when}" : begins;
+    }
+
+    /// <summary>What lights it, as a sentence.</summary>
+    public static string SayLitBy(LitBy way, EventCatalog events)
+    {
+        var kind = events.Find(way.Event);
+        var only = string.Concat((way.Only ?? new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal)).Where(o => o.Value.Count > 0)
+            .Select(o => o.Key == "form" ? $": {string.Join(" or ", o.Value)}" : $" {kind?.Details.FirstOrDefault(d => d.Key == o.Key)?.Label ?? o.Key} {string.Join(" or ", o.Value)}"));
+        var timer = way.Timer is not { } t ? "" : t.Field is { } field
+            ? $" {(t.Days == 0 ? "on the day of" : t.Days > 0 ? $"{t.Days} days after" : $"{-t.Days} days before")} {Facts.Say(field)} at {t.At}"
+            : $" at {t.At}{(t.Weekdays is { Count: > 0 } days ? " on " + string.Join(", ", days.Select(d => (IsoDayOfWeek)d)) : " every day")}";
+        return $"{kind?.Sentence ?? way.Event}{only}{timer}{(way.When is { } when ? $", when {Guard.Say(when)}" : "")}";
     }
 
     /// <summary>A span of seconds in the largest unit that fits whole: <c>90 s</c>, <c>5 min</c>, <c>2 h</c>, <c>3 days</c>.</summary>
@@ -53,5 +59,51 @@ public static class FuseSentence
             _ => (seconds, "s"),
         };
         return string.Create(CultureInfo.InvariantCulture, $"{count} {unit}");
+    }
+
+    /// <summary>How far off a moment is: <c>in 3 h</c>, <c>now</c>.</summary>
+    public static string Until(Instant now, Instant at)
+    {
+        var ahead = at - now;
+        return ahead < Duration.FromSeconds(1) ? "now"
+            : ahead < Duration.FromMinutes(2) ? string.Create(CultureInfo.InvariantCulture, $"in {ahead.TotalSeconds:0} s")
+            : ahead < Duration.FromHours(2) ? string.Create(CultureInfo.InvariantCulture, $"in {ahead.TotalMinutes:0} min")
+            : ahead < Duration.FromDays(2) ? string.Create(CultureInfo.InvariantCulture, $"in {ahead.TotalHours:0} h")
+            : string.Create(CultureInfo.InvariantCulture, $"in {ahead.TotalDays:0} days");
+    }
+
+    private static string SayOn(BandEntry entry)
+    {
+        IReadOnlyList<string> Of(string detail) => entry.Only?.GetValueOrDefault(detail) ?? [];
+        if (entry.Event == EventKeys.Replied)
+        {
+            var (choices, meanings) = (Of("choice"), Of("meaning"));
+            if (choices.Count > 0) return "On a reply that chooses " + string.Join(" or ", choices);
+            return meanings.Count == 0 ? "On any reply" : "On a reply that means " + string.Join(" or ", meanings);
+        }
+
+        var kind = EventCatalog.Plain.Find(entry.Event);
+        var only = (entry.Only ?? new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal)).Where(o => o.Value.Count > 0).Select(o => string.Join(" or ", o.Value)).ToList();
+        return $"When {kind?.Sentence ?? entry.Event ?? "something happens"}{(only.Count > 0 ? ": " + string.Join(", ", only) : "")}";
+    }
+
+    private static string StepName(FuseDefinition? fuse, string? id) => fuse?.Bands.SelectMany(b => b.Steps).FirstOrDefault(s => s.Id == id)?.Name ?? "a step";
+
+    private static string SayStep(Step step)
+    {
+        string Setting(string key, string otherwise) => step.Settings.GetValueOrDefault(key) is { Length: > 0 } value ? value : otherwise;
+        var what = step.Kind switch
+        {
+            StepKinds.ChannelPost => $"post in {Setting("channel", "a channel")}",
+            StepKinds.DirectPost => $"tell {Setting("person", "someone")} directly",
+            StepKinds.Text => "text the lead",
+            StepKinds.Letter => "write them an email",
+            StepKinds.Tag => $"tag {Setting("tag", "them")}",
+            StepKinds.Untag => $"take the tag {Setting("tag", "")} off",
+            StepKinds.SetField => $"set {Facts.Say(Setting("field", "a field"))}",
+            StepKinds.SetStage => $"set the stage {Setting("stage", "")}",
+            _ => step.Name,
+        };
+        return $"{what} {step.Moment.Say()}";
     }
 }

@@ -1,64 +1,32 @@
 using System.Globalization;
+using System.Text;
+using LitFuse.Core.Mapping;
+using NodaTime;
+using NodaTime.Text;
 
 namespace LitFuse.Core.Guards;
-
-/// <summary>How a rule compares a lead field with its values.</summary>
-public enum RuleOp
-{
-    /// <summary>Equal to one of the values.</summary>
-    OneOf,
-
-    /// <summary>Equal to none of the values; an empty field is none of them.</summary>
-    NotOneOf,
-
-    /// <summary>Holds one of the values as a part.</summary>
-    Contains,
-
-    /// <summary>A number of at least the value.</summary>
-    AtLeast,
-
-    /// <summary>A number of at most the value.</summary>
-    AtMost,
-
-    /// <summary>Has any value.</summary>
-    Filled,
-
-    /// <summary>Has no value.</summary>
-    Empty,
-}
-
-/// <summary>One comparison. Text is compared without regard to case, outer spaces or the kind of dash.</summary>
-/// <param name="Field">A lead field's key.</param>
-/// <param name="Op">How it is compared.</param>
-/// <param name="Values">With what; none for <see cref="RuleOp.Filled"/> and <see cref="RuleOp.Empty"/>.</param>
-public sealed record Rule(string Field, RuleOp Op, IReadOnlyList<string> Values);
-
-/// <summary>Whether all rules are to hold or any of them.</summary>
-public enum RuleMatch
-{
-    /// <summary>All of them.</summary>
-    All,
-
-    /// <summary>At least one.</summary>
-    Any,
-}
-
-/// <summary>Rules and how they are joined.</summary>
-public sealed record RuleSet(RuleMatch Match, IReadOnlyList<Rule> Rules);
 
 /// <summary>Whether a guard holds for a lead, and the sentence that says why.</summary>
 public sealed record GuardAnswer(bool Holds, string Because);
 
+/// <summary>What a guard is asked about.</summary>
+/// <param name="Fact">The value behind a path, or <c>null</c>; the parts of a list are joined with commas.</param>
+/// <param name="Today">For days.</param>
+public readonly record struct GuardFacts(Func<string, string?> Fact, LocalDate Today);
+
 /// <summary>A condition compiled once and asked often.</summary>
 public sealed class Guard
 {
+    private const int DeepestGroup = 4;
     private readonly RuleMatch match;
-    private readonly List<(Rule Rule, Func<string?, bool> Test)> tests;
+    private readonly List<(Rule Rule, Func<string?, LocalDate, bool> Test)> tests;
+    private readonly List<Guard> groups;
 
-    private Guard(RuleMatch match, List<(Rule, Func<string?, bool>)> tests)
+    private Guard(RuleMatch match, List<(Rule, Func<string?, LocalDate, bool>)> tests, List<Guard> groups)
     {
         this.match = match;
         this.tests = tests;
+        this.groups = groups;
     }
 
     /// <summary>Compiles <paramref name="rules"/>; a rule that cannot hold as written is a fault with its place.</summary>
@@ -66,67 +34,37 @@ public sealed class Guard
     public static (Guard? Guard, IReadOnlyList<string> Faults) Compile(RuleSet rules)
     {
         var faults = new List<string>();
-        if (rules.Rules.Count == 0) faults.Add("there is no rule in it");
-        var tests = new List<(Rule, Func<string?, bool>)>();
-        foreach (var rule in rules.Rules)
-        {
-            if (string.IsNullOrWhiteSpace(rule.Field))
-            {
-                faults.Add("a rule names no field");
-                continue;
-            }
-
-            var needsValues = rule.Op is not (RuleOp.Filled or RuleOp.Empty);
-            var values = rule.Values.Where(v => !string.IsNullOrWhiteSpace(v)).Select(Plain).ToList();
-            if (needsValues && values.Count == 0)
-            {
-                faults.Add($"the rule on {rule.Field} has nothing to compare with");
-                continue;
-            }
-
-            double? bound = null;
-            if (rule.Op is RuleOp.AtLeast or RuleOp.AtMost)
-            {
-                bound = Number(values[0]);
-                if (bound is null)
-                {
-                    faults.Add($"the rule on {rule.Field} compares with '{rule.Values[0]}', which is not a number");
-                    continue;
-                }
-            }
-
-            tests.Add((rule, rule.Op switch
-            {
-                RuleOp.OneOf => v => v is not null && values.Contains(v),
-                RuleOp.NotOneOf => v => v is null || !values.Contains(v),
-                RuleOp.Contains => v => v is not null && values.Exists(x => v.Contains(x, StringComparison.Ordinal)),
-                RuleOp.AtLeast => v => Number(v) is { } n && n >= bound,
-                RuleOp.AtMost => v => Number(v) is { } n && n <= bound,
-                RuleOp.Filled => v => v is not null,
-                RuleOp.Empty => v => v is null,
-                _ => throw new ArgumentOutOfRangeException(nameof(rules), rule.Op, "an unknown comparison"),
-            }));
-        }
-
-        return faults.Count > 0 ? (null, faults) : (new Guard(rules.Match, tests), faults);
+        var guard = Compile(rules, faults, 0);
+        return faults.Count > 0 ? (null, faults) : (guard, faults);
     }
 
-    /// <summary>Asks the guard about a lead's fields.</summary>
-    public GuardAnswer Ask(IReadOnlyDictionary<string, string> fields)
+    /// <summary>Asks the guard about a lead's fields, where no day is compared.</summary>
+    public GuardAnswer Ask(IReadOnlyDictionary<string, string> fields) => Ask(new GuardFacts(path => fields.GetValueOrDefault(path), LocalDate.MinIsoValue));
+
+    /// <summary>Asks the guard.</summary>
+    public GuardAnswer Ask(in GuardFacts facts)
     {
-        var told = new List<string>(tests.Count);
-        bool? all = true, any = false;
+        var told = new List<string>(tests.Count + groups.Count);
+        bool all = true, any = false;
         foreach (var (rule, test) in tests)
         {
-            fields.TryGetValue(rule.Field, out var typed);
+            var typed = facts.Fact(rule.Field);
             var value = string.IsNullOrWhiteSpace(typed) ? null : Plain(typed);
-            var holds = test(value);
+            var holds = test(value, facts.Today);
             all &= holds;
             any |= holds;
-            told.Add($"{FieldWords(rule.Field)} {(value is null ? "was empty" : $"was {typed!.Trim()}")}, {(holds ? "" : "not ")}{Say(rule)}");
+            told.Add($"{Facts.Say(rule.Field)} {(value is null ? "was empty" : $"was {typed!.Trim()}")}, {(holds ? "" : "not ")}{Say(rule)}");
         }
 
-        return new((match == RuleMatch.All ? all : any) == true, string.Join("; ", told));
+        foreach (var group in groups)
+        {
+            var answer = group.Ask(facts);
+            all &= answer.Holds;
+            any |= answer.Holds;
+            told.Add($"({answer.Because})");
+        }
+
+        return new(match == RuleMatch.All ? all : any, string.Join("; ", told));
     }
 
     /// <summary>A rule as part of a sentence, after the field's name: <c>one of 10–24, 25+</c>.</summary>
@@ -136,19 +74,124 @@ public sealed class Guard
         RuleOp.OneOf => "one of " + string.Join(", ", rule.Values),
         RuleOp.NotOneOf => "other than " + string.Join(", ", rule.Values),
         RuleOp.Contains => "with " + string.Join(" or ", rule.Values) + " in it",
+        RuleOp.NotContains => "without " + string.Join(" or ", rule.Values) + " in it",
+        RuleOp.StartsWith => "beginning with " + string.Join(" or ", rule.Values),
         RuleOp.AtLeast => "at least " + rule.Values[0],
         RuleOp.AtMost => "at most " + rule.Values[0],
+        RuleOp.Between => "between " + string.Join(" and ", rule.Values),
+        RuleOp.Before => "before " + rule.Values[0],
+        RuleOp.After => "after " + rule.Values[0],
+        RuleOp.InNextDays => $"within the next {rule.Values[0]} days",
+        RuleOp.InLastDays => $"within the last {rule.Values[0]} days",
+        RuleOp.HasAll => "with all of " + string.Join(", ", rule.Values),
+        RuleOp.Yes => "yes",
+        RuleOp.No => "no",
         RuleOp.Filled => "filled in",
         _ => "left empty",
     };
 
+    /// <summary>Rules as a sentence: <c>fleet size is one of 10–24, 25+ and stage is New</c>.</summary>
+    public static string Say(RuleSet rules)
+    {
+        var parts = rules.Rules.Select(r => $"{Facts.Say(r.Field)} is {Say(r)}").Concat((rules.Groups ?? []).Select(g => $"({Say(g)})"));
+        return string.Join(rules.Match == RuleMatch.Any ? " or " : " and ", parts);
+    }
+
     /// <summary>A field's key as words: <c>fleet_size</c> → <c>fleet size</c>.</summary>
     public static string FieldWords(string field) => field.Replace('_', ' ');
 
-    // En and em dashes, minus signs and hyphens are typed for one another: "10-24" and "10–24" are one choice.
-    private static string Plain(string text) =>
-        string.Concat(text.Trim().Select(c => c is '\u2010' or '\u2011' or '\u2012' or '\u2013' or '\u2014' or '\u2212' ? '-' : char.ToLowerInvariant(c)));
+    /// <summary>True when two texts are the same but for case, accents, outer spaces and the kind of dash.</summary>
+    public static bool Same(string a, string b) => string.Equals(a, b, StringComparison.Ordinal) || Plain(a) == Plain(b);
 
-    private static double? Number(string? text) =>
-        double.TryParse(text, NumberStyles.Float | NumberStyles.AllowThousands, CultureInfo.InvariantCulture, out var n) && double.IsFinite(n) ? n : null;
+    private static Guard? Compile(RuleSet rules, List<string> faults, int depth)
+    {
+        if (rules.Rules.Count == 0 && (rules.Groups ?? []).Count == 0) faults.Add("there is no rule in it");
+        if (depth > DeepestGroup)
+        {
+            faults.Add("groups stand too deep in one another");
+            return null;
+        }
+
+        var tests = new List<(Rule, Func<string?, LocalDate, bool>)>();
+        foreach (var rule in rules.Rules)
+        {
+            if (Fault(rule) is { } fault) faults.Add(fault);
+            else tests.Add((rule, TestOf(rule)));
+        }
+
+        var groups = (rules.Groups ?? []).Select(g => Compile(g, faults, depth + 1)).OfType<Guard>().ToList();
+        return new(rules.Match, tests, groups);
+    }
+
+    private static string? Fault(Rule rule)
+    {
+        if (string.IsNullOrWhiteSpace(rule.Field)) return "a rule names no field";
+        if (!RuleOps.NeedsValues(rule.Op)) return null;
+        var values = rule.Values.Where(v => !string.IsNullOrWhiteSpace(v)).ToList();
+        if (values.Count == 0) return $"the rule on {rule.Field} has nothing to compare with";
+        return rule.Op switch
+        {
+            RuleOp.AtLeast or RuleOp.AtMost or RuleOp.InNextDays or RuleOp.InLastDays when Number(Plain(values[0])) is null => $"the rule on {rule.Field} compares with '{rule.Values[0]}', which is not a number",
+            RuleOp.Between when values.Count != 2 || values.Exists(v => Number(Plain(v)) is null) => $"the rule on {rule.Field} needs two numbers",
+            RuleOp.Before or RuleOp.After when Plain(values[0]) != "today" && !LocalDatePattern.Iso.Parse(values[0].Trim()).Success => $"the rule on {rule.Field} compares with '{rule.Values[0]}', which is not a day such as 2026-11-25, or today",
+            _ => null,
+        };
+    }
+
+    private static Func<string?, LocalDate, bool> TestOf(Rule rule)
+    {
+        var values = rule.Values.Where(v => !string.IsNullOrWhiteSpace(v)).Select(Plain).ToList();
+        var bound = values.Count > 0 ? Number(values[0]) : null;
+        return rule.Op switch
+        {
+            RuleOp.OneOf => (v, _) => v is not null && (values.Contains(v) || Parts(v).Any(values.Contains)),
+            RuleOp.NotOneOf => (v, _) => v is null || !(values.Contains(v) || Parts(v).Any(values.Contains)),
+            RuleOp.HasAll => (v, _) => v is not null && Parts(v).ToHashSet(StringComparer.Ordinal) is var parts && values.TrueForAll(parts.Contains),
+            RuleOp.Contains => (v, _) => v is not null && values.Exists(x => v.Contains(x, StringComparison.Ordinal)),
+            RuleOp.NotContains => (v, _) => v is null || !values.Exists(x => v.Contains(x, StringComparison.Ordinal)),
+            RuleOp.StartsWith => (v, _) => v is not null && values.Exists(x => v.StartsWith(x, StringComparison.Ordinal)),
+            RuleOp.AtLeast => (v, _) => Number(v) is { } n && n >= bound,
+            RuleOp.AtMost => (v, _) => Number(v) is { } n && n <= bound,
+            RuleOp.Between when Number(values[1]) is var upper => (v, _) => Number(v) is { } n && n >= bound && n <= upper,
+            RuleOp.Before => (v, today) => Day(v, today) is { } day && Day(values[0], today) is { } than && day < than,
+            RuleOp.After => (v, today) => Day(v, today) is { } day && Day(values[0], today) is { } than && day > than,
+            RuleOp.InNextDays => (v, today) => Day(v, today) is { } day && Period.DaysBetween(today, day) is var ahead && ahead >= 0 && ahead <= bound,
+            RuleOp.InLastDays => (v, today) => Day(v, today) is { } day && Period.DaysBetween(day, today) is var ago && ago >= 0 && ago <= bound,
+            RuleOp.Yes => (v, _) => v is not null && ValueReader.YesNo(v) == true,
+            RuleOp.No => (v, _) => v is null || ValueReader.YesNo(v) == false,
+            RuleOp.Filled => (v, _) => v is not null,
+            RuleOp.Empty => (v, _) => v is null,
+            _ => throw new ArgumentOutOfRangeException(nameof(rule), rule.Op, "an unknown comparison"),
+        };
+    }
+
+    private static IEnumerable<string> Parts(string value) => value.Split([',', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+
+    // En and em dashes, minus signs and hyphens are typed for one another: "10-24" and "10–24" are one choice.
+    private static string Plain(string text)
+    {
+        var trimmed = text.Trim();
+        var ascii = true;
+        foreach (var c in trimmed) ascii &= c < 128;
+        if (ascii) return trimmed.ToLowerInvariant();
+        var plain = new StringBuilder(trimmed.Length);
+        foreach (var c in trimmed.Normalize(NormalizationForm.FormD))
+        {
+            if (CharUnicodeInfo.GetUnicodeCategory(c) == UnicodeCategory.NonSpacingMark) continue;
+            plain.Append(c is '\u2010' or '\u2011' or '\u2012' or '\u2013' or '\u2014' or '\u2212' ? '-' : char.ToLowerInvariant(c));
+        }
+
+        return plain.ToString();
+    }
+
+    private static LocalDate? Day(string? text, LocalDate today) =>
+        text is null ? null : text == "today" ? today : text.Length >= 10 && LocalDatePattern.Iso.Parse(text[..10]) is { Success: true, Value: var day } ? day : null;
+
+    // An amount may have its currency behind it: "1200 usd".
+    private static double? Number(string? text)
+    {
+        if (text is null) return null;
+        var bare = text.Length > 4 && text[^4] == ' ' && text[^3..].All(char.IsAsciiLetter) ? text[..^4] : text;
+        return double.TryParse(bare, NumberStyles.Float | NumberStyles.AllowThousands, CultureInfo.InvariantCulture, out var n) && double.IsFinite(n) ? n : null;
+    }
 }

@@ -60,22 +60,3 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
         return at + left;
     }
 }
-
-/// <summary>Chooses the time zone a person lives by.</summary>
-public static class LeadZone
-{
-    private static readonly ILookup<string, string> ZonesByCountry =
-        (NodaTime.TimeZones.TzdbDateTimeZoneSource.Default.ZoneLocations ?? [])
-        .ToLookup(l => l.CountryCode, l => l.ZoneId, StringComparer.Ordinal);
-
-    /// <summary>
-    /// The client's own zone when it is one of the phone's country (or the country is unknown), else that country's
-    /// first zone in the tz database.
-    /// </summary>
-    public static string For(string? phoneCountry, string clientZone)
-    {
-        if (phoneCountry is null) return clientZone;
-        var zones = ZonesByCountry[phoneCountry].ToList();
-        return zones.Count == 0 || zones.Contains(clientZone) ? clientZone : zones[0];
-    }
-}

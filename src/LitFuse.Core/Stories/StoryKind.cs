@@ -125,4 +125,40 @@ public enum StoryKind
 
     /// <summary>The person wants no more messages.</summary>
     OptedOut,
+
+    /// <summary>A stage was reached.</summary>
+    StageReached,
+
+    /// <summary>A field was set by a fuse.</summary>
+    FieldSet,
+
+    /// <summary>What a reply means to a burn, and why.</summary>
+    ReplyRead,
+
+    /// <summary>An event would have lit a fuse, but its rules did not hold.</summary>
+    FuseNotLit,
+
+    /// <summary>A step is done in the place of one that failed.</summary>
+    StepInstead,
+
+    /// <summary>A person had a step done again.</summary>
+    StepReplayed,
+
+    /// <summary>The fuse is held for a person.</summary>
+    BurnHeld,
+
+    /// <summary>A person let it go on.</summary>
+    BurnLetGo,
+
+    /// <summary>The burn goes on by another version of its fuse.</summary>
+    BurnMoved,
+
+    /// <summary>They take messages again.</summary>
+    OptedIn,
+
+    /// <summary>A colleague was told in Lit Fuse.</summary>
+    Noticed,
+
+    /// <summary>A call to a colleague was answered, or not.</summary>
+    Rang,
 }

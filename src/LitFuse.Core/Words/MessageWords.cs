@@ -1,5 +1,8 @@
 using Fluid;
 using Fluid.Ast;
+using Fluid.Values;
+using LitFuse.Core.Hours;
+using NodaTime;
 
 namespace LitFuse.Core.Words;
 
@@ -12,7 +15,43 @@ public sealed record WordFacts(
     IReadOnlyDictionary<string, string> Lead,
     IReadOnlyDictionary<string, string> Client,
     IReadOnlyDictionary<string, string> Form,
-    IReadOnlyList<KeyValuePair<string, string>> Answers);
+    IReadOnlyList<KeyValuePair<string, string>> Answers)
+{
+    private static readonly Dictionary<string, string> Nothing = new(StringComparer.Ordinal);
+
+    /// <summary>Who answers for the lead: <c>name</c>, <c>first_name</c>, <c>email</c>.</summary>
+    public IReadOnlyDictionary<string, string> Owner { get; init; } = Nothing;
+
+    /// <summary>The fuse: <c>name</c>, <c>link</c>.</summary>
+    public IReadOnlyDictionary<string, string> Fuse { get; init; } = Nothing;
+
+    /// <summary>What came along with the submission: <c>utm_campaign</c>, <c>page</c>.</summary>
+    public IReadOnlyDictionary<string, string> Tracking { get; init; } = Nothing;
+
+    /// <summary>What they replied last: <c>text</c>, <c>meaning</c>, <c>choice</c>.</summary>
+    public IReadOnlyDictionary<string, string> Reply { get; init; } = Nothing;
+
+    /// <summary>Results of earlier steps, by step id.</summary>
+    public IReadOnlyDictionary<string, IReadOnlyDictionary<string, string>> Steps { get; init; } = new Dictionary<string, IReadOnlyDictionary<string, string>>(StringComparer.Ordinal);
+
+    /// <summary>What they may answer with, of the step whose words these are.</summary>
+    public IReadOnlyList<string> Choices { get; init; } = [];
+
+    /// <summary>The moment, for words about days.</summary>
+    public Instant Now { get; init; }
+
+    /// <summary>The zone that days are told in.</summary>
+    public DateTimeZone Zone { get; init; } = DateTimeZone.Utc;
+
+    /// <summary>The client's working days.</summary>
+    public IReadOnlyList<IsoDayOfWeek> WorkDays { get; init; } = OpenHours.EveryDay;
+
+    /// <summary>ISO 4217, for amounts without a currency.</summary>
+    public string Currency { get; init; } = "";
+
+    /// <summary>ISO 3166-1 alpha-2, for telephone numbers.</summary>
+    public string Country { get; init; } = "";
+}
 
 /// <summary>
 /// A message's words with fields in them, in Liquid: <c>{{ lead.first_name | default: "Hello" }}</c>.
@@ -23,25 +62,25 @@ public sealed class MessageWords
     /// <summary>The longest words a step may have, in characters.</summary>
     public const int Longest = 4000;
 
+    private const int LongestOut = 20_000;
     private static readonly FluidParser Parser = new();
 
-    private static readonly TemplateOptions Bounded = new()
-    {
-        MaxSteps = 20_000,
-        MaxRecursion = 20,
-        CultureInfo = System.Globalization.CultureInfo.InvariantCulture,
-    };
+    private static readonly TemplateOptions Bounded = Options();
 
     private readonly IFluidTemplate template;
 
-    private MessageWords(IFluidTemplate template, IReadOnlyList<string> uses)
+    private MessageWords(IFluidTemplate template, PathVisitor seen)
     {
         this.template = template;
-        Uses = uses;
+        Uses = seen.Paths;
+        Filters = seen.Filters;
     }
 
-    /// <summary>The facts the words speak of, as paths: <c>lead.first_name</c>, <c>answers</c>.</summary>
+    /// <summary>The facts the words speak of, as paths: <c>lead.first_name</c>, <c>answers</c>, <c>steps.s1.url</c>.</summary>
     public IReadOnlyList<string> Uses { get; }
+
+    /// <summary>The filters in them.</summary>
+    public IReadOnlyList<string> Filters { get; }
 
     /// <summary>Parses <paramref name="text"/>.</summary>
     /// <returns>The words, or <c>null</c> with what is wrong and where.</returns>
@@ -52,18 +91,43 @@ public sealed class MessageWords
         if (!Parser.TryParse(text, out var template, out var error)) return (null, error);
         var visitor = new PathVisitor();
         visitor.VisitTemplate(template);
-        return (new MessageWords(template, visitor.Paths), null);
+        var unknown = visitor.Filters.FirstOrDefault(f => !Bounded.Filters.TryGetValue(f, out _));
+        return unknown is null ? (new MessageWords(template, visitor), null) : (null, $"there is no filter '{unknown}'");
     }
 
     /// <summary>The words with the facts put in. White space left by empty fields is tidied within each line.</summary>
     public string Render(WordFacts facts)
     {
         var context = new TemplateContext(Bounded);
+        context.AmbientValues[WordFilters.FactsKey] = facts;
         context.SetValue("lead", Named(facts.Lead));
         context.SetValue("client", Named(facts.Client));
         context.SetValue("form", Named(facts.Form));
-        context.SetValue("answers", facts.Answers.Select(a => new Dictionary<string, object>(StringComparer.Ordinal) { ["label"] = a.Key, ["value"] = a.Value }).ToList());
-        return Tidy(template.Render(context, NullEncoder.Default));
+        context.SetValue("owner", Named(facts.Owner));
+        context.SetValue("fuse", Named(facts.Fuse));
+        context.SetValue("tracking", Named(facts.Tracking));
+        context.SetValue("reply", Named(facts.Reply));
+        context.SetValue("steps", facts.Steps.ToDictionary(s => s.Key, s => (object)Named(s.Value), StringComparer.Ordinal));
+        context.SetValue("choices", new BlockValue([.. facts.Choices.Select((c, i) => (FluidValue)new StringValue(FormattableString.Invariant($"{i + 1}) {c}")))]));
+        context.SetValue("answers", new BlockValue([.. facts.Answers.Where(a => !string.IsNullOrWhiteSpace(a.Value)).Select(a => (FluidValue)new AnswerValue(a.Key, a.Value))]));
+        context.SetValue("now", new StringValue(NodaTime.Text.InstantPattern.ExtendedIso.Format(facts.Now)));
+        try
+        {
+            var text = Tidy(template.Render(context, NullEncoder.Default));
+            return text.Length > LongestOut ? text[..LongestOut] : text;
+        }
+        catch (InvalidOperationException)
+        {
+            // Too many steps or too deep: what a template can do is bounded.
+            return "";
+        }
+    }
+
+    private static TemplateOptions Options()
+    {
+        var options = new TemplateOptions { MaxSteps = 20_000, MaxRecursion = 20, CultureInfo = System.Globalization.CultureInfo.InvariantCulture };
+        WordFilters.AddTo(options.Filters);
+        return options;
     }
 
     private static Dictionary<string, object> Named(IReadOnlyDictionary<string, string> facts) =>
@@ -81,10 +145,13 @@ public sealed class MessageWords
 
     private sealed class PathVisitor : AstVisitor
     {
-        private readonly HashSet<string> own = new(StringComparer.Ordinal) { "forloop" };
+        private readonly HashSet<string> own = new(StringComparer.Ordinal) { "forloop", "now" };
         private readonly List<string> paths = [];
+        private readonly List<string> filters = [];
 
         public IReadOnlyList<string> Paths => paths.Distinct(StringComparer.Ordinal).ToList();
+
+        public IReadOnlyList<string> Filters => filters.Distinct(StringComparer.Ordinal).ToList();
 
         protected override Statement VisitForStatement(ForStatement forStatement)
         {
@@ -98,10 +165,16 @@ public sealed class MessageWords
             return base.VisitAssignStatement(assignStatement);
         }
 
+        protected override Expression VisitFilterExpression(FilterExpression filterExpression)
+        {
+            filters.Add(filterExpression.Name);
+            return base.VisitFilterExpression(filterExpression);
+        }
+
         protected override Expression VisitMemberExpression(MemberExpression memberExpression)
         {
             var names = memberExpression.Segments.TakeWhile(s => s is IdentifierSegment).Cast<IdentifierSegment>().Select(s => s.Identifier).ToList();
-            if (names.Count > 0 && !own.Contains(names[0])) paths.Add(string.Join('.', names.Take(2)));
+            if (names.Count > 0 && !own.Contains(names[0])) paths.Add(string.Join('.', names.Take(names[0] == "steps" ? 3 : 2)));
             return base.VisitMemberExpression(memberExpression);
         }
     }

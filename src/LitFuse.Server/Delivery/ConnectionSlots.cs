@@ -11,7 +11,7 @@ namespace LitFuse.Server.Delivery;
 public sealed class ConnectionSlots
 {
     /// <summary>Deliveries at once to one connection.</summary>
-    public const int Wide = 8;
+    public const int Wide = 24;
 
     /// <summary>Failures in a row that open the breaker.</summary>
     public const int Trips = 5;
@@ -19,21 +19,26 @@ public sealed class ConnectionSlots
     private static readonly Duration LongestRest = Duration.FromSeconds(30);
     private readonly ConcurrentDictionary<Guid, State> states = new();
 
-    /// <summary>How many more may be sent now.</summary>
-    public int Free(Guid connection, Instant now)
+    /// <summary>How many more may be sent now, of connections that have less room than <see cref="Wide"/>.</summary>
+    public IReadOnlyDictionary<Guid, int> Free(Instant now)
     {
-        var state = states.GetOrAdd(connection, _ => new());
-        lock (state)
+        var free = new Dictionary<Guid, int>();
+        foreach (var (connection, state) in states)
         {
-            var wide = state.Failures >= Trips ? 1 : Wide;
-            return state.RestUntil > now ? 0 : Math.Max(0, wide - state.UnderWay);
+            lock (state)
+            {
+                var room = state.RestUntil > now ? 0 : Math.Max(0, (state.Failures >= Trips ? 1 : Wide) - state.UnderWay);
+                if (room < Wide) free[connection] = room;
+            }
         }
+
+        return free;
     }
 
     /// <summary>When a resting connection may next be tried, or <c>null</c>.</summary>
     public Instant? RestsUntil(Guid connection, Instant now)
     {
-        var state = states.GetOrAdd(connection, _ => new());
+        if (!states.TryGetValue(connection, out var state)) return null;
         lock (state) return state.RestUntil > now ? state.RestUntil : null;
     }
 

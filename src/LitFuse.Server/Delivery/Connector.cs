@@ -46,16 +46,30 @@ public interface IConnector
     ServiceNotice? ReadNotice(ReadOnlySpan<byte> body);
 }
 
-/// <summary>What a service told us of something it took earlier.</summary>
-/// <param name="Reference">Its own id for it.</param>
-/// <param name="Delivered">True when it arrived, false when it never will.</param>
+/// <summary>What a service told us.</summary>
+/// <param name="Reference">Its own id for what it is about.</param>
 /// <param name="At">When, by the service's clock.</param>
-/// <param name="Reason">In words.</param>
-public sealed record ServiceNotice(string Reference, bool Delivered, Instant At, string Reason);
+public abstract record ServiceNotice(string Reference, Instant At)
+{
+    /// <summary>What became of something it took earlier.</summary>
+    /// <param name="Arrived">True when it arrived, false when it never will.</param>
+    /// <param name="Reason">In words.</param>
+    public sealed record Receipt(string Reference, bool Arrived, Instant At, string Reason) : ServiceNotice(Reference, At);
+
+    /// <summary>A text that somebody wrote to us.</summary>
+    /// <param name="From">E.164.</param>
+    public sealed record IncomingText(string Reference, string From, string To, string Words, Instant At) : ServiceNotice(Reference, At);
+
+    /// <summary>A call that we asked for was answered, or was not.</summary>
+    public sealed record Call(string Reference, bool Answered, Instant At, string Reason) : ServiceNotice(Reference, At);
+}
 
 /// <summary>The HTTP part that connectors share: one bounded call, read by <see cref="Trouble"/>.</summary>
-public sealed class ConnectorHttp(HttpClient http)
+public sealed class ConnectorHttp(IHttpClientFactory clients)
 {
+    /// <summary>The client's name at its factory.</summary>
+    public const string Name = "connectors";
+
     private const int MostAnswer = 4000;
 
     /// <summary>Posts JSON with a bearer token and an idempotency key.</summary>
@@ -65,18 +79,20 @@ public sealed class ConnectorHttp(HttpClient http)
     /// <param name="body">Written as JSON.</param>
     /// <param name="referenceOf">Reads the service's own id from its answer.</param>
     /// <param name="stop">Cancels.</param>
-    public async Task<AttemptResult> PostAsync<T>(ConnectionAccess access, string path, string key, T body, Func<System.Text.Json.JsonElement, string?> referenceOf, CancellationToken stop)
+    /// <param name="results">Names in its answer that later steps can use.</param>
+    public async Task<AttemptResult> PostAsync<T>(ConnectionAccess access, string path, string key, T body, Func<System.Text.Json.JsonElement, string?> referenceOf, CancellationToken stop, params string[] results)
     {
         using var request = new HttpRequestMessage(HttpMethod.Post, new Uri(access.BaseUrl, path)) { Content = JsonContent.Create(body) };
         request.Headers.Authorization = new("Bearer", access.Token);
         request.Headers.Add("Idempotency-Key", key);
         try
         {
+            using var http = clients.CreateClient(Name);
             using var answer = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
             var text = await ReadAsync(answer, stop);
             var status = (int)answer.StatusCode;
             var end = Trouble.OfStatus(status);
-            if (end == AttemptEnd.Accepted) return new(end, "taken", null, text, Reference(text, referenceOf));
+            if (end == AttemptEnd.Accepted) return new(end, "taken", null, text, Read(text, referenceOf), Read(text, answered => Results(answered, results)));
             var wait = answer.Headers.RetryAfter?.Delta is { } delta ? Duration.FromTimeSpan(delta) : (Duration?)null;
             return new(end, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"answered {status} {answer.ReasonPhrase}"), wait, text);
         }
@@ -103,6 +119,7 @@ public sealed class ConnectorHttp(HttpClient http)
     {
         using var request = new HttpRequestMessage(HttpMethod.Delete, new Uri(access.BaseUrl, path));
         request.Headers.Authorization = new("Bearer", access.Token);
+        using var http = clients.CreateClient(Name);
         using var answer = await http.SendAsync(request, stop);
         return answer.IsSuccessStatusCode || answer.StatusCode == System.Net.HttpStatusCode.NotFound;
     }
@@ -112,6 +129,7 @@ public sealed class ConnectorHttp(HttpClient http)
     {
         using var request = new HttpRequestMessage(HttpMethod.Get, new Uri(access.BaseUrl, path));
         request.Headers.Authorization = new("Bearer", access.Token);
+        using var http = clients.CreateClient(Name);
         using var answer = await http.SendAsync(request, stop);
         answer.EnsureSuccessStatusCode();
         return await answer.Content.ReadFromJsonAsync<T>(stop) ?? throw new HttpRequestException("the answer was empty");
@@ -125,12 +143,19 @@ public sealed class ConnectorHttp(HttpClient http)
         return System.Text.Encoding.UTF8.GetString(buffer, 0, length).Replace("\0", "", StringComparison.Ordinal);
     }
 
-    private static string? Reference(string text, Func<System.Text.Json.JsonElement, string?> referenceOf)
+    private static Dictionary<string, string>? Results(System.Text.Json.JsonElement answer, string[] names)
+    {
+        var found = names.Where(n => answer.TryGetProperty(n, out _)).ToDictionary(n => n, n => answer.GetProperty(n).ToString(), StringComparer.Ordinal);
+        return found.Count == 0 ? null : found;
+    }
+
+    private static T? Read<T>(string text, Func<System.Text.Json.JsonElement, T?> read)
+        where T : class
     {
         try
         {
             using var document = System.Text.Json.JsonDocument.Parse(text);
-            return document.RootElement.ValueKind == System.Text.Json.JsonValueKind.Object ? referenceOf(document.RootElement) : null;
+            return document.RootElement.ValueKind == System.Text.Json.JsonValueKind.Object ? read(document.RootElement) : null;
         }
         catch (System.Text.Json.JsonException)
         {

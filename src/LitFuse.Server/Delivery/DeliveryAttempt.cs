@@ -2,7 +2,9 @@ using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Clients;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -10,131 +12,100 @@ using NodaTime;
 
 namespace LitFuse.Server.Delivery;
 
-/// <summary>
-/// One attempt at one delivery: asks the gate, calls the connector with no transaction open, then writes the outcome
-/// and what the burn makes of it in one transaction.
-/// </summary>
-public sealed class DeliveryAttempt(
-    AppDb db, DeliveryClaim claim, BurnRun burns, ClientSetups setups, FirstTouch touch, IEnumerable<IConnector> connectors, Secrets secrets, PublicAddress address, TimeProvider time)
+/// <summary>A claimed delivery with what it takes to make it.</summary>
+/// <param name="Delivery">As it was claimed.</param>
+/// <param name="Lead">About whom, or to whom.</param>
+/// <param name="Client">Whose.</param>
+/// <param name="Connection">Through which.</param>
+/// <param name="OnlyTo">For a test that goes to one person: that person.</param>
+public sealed record DeliveryToMake(OutboxDelivery Delivery, Lead Lead, Client Client, Connection Connection, User? OnlyTo);
+
+/// <summary>Reads what a lot of claimed deliveries needs, all at once.</summary>
+public sealed class DeliveryAround(AppDb db, ClientSetups setups)
 {
-    /// <summary>Runs it.</summary>
-    /// <returns>True when the service was in trouble.</returns>
-    public async Task<bool> RunAsync(ClaimedDelivery held, string worker, CancellationToken stop)
+    /// <summary>Reads it.</summary>
+    public async Task<IReadOnlyList<DeliveryToMake>> ReadAsync(IReadOnlyList<OutboxDelivery> held, CancellationToken stop)
     {
-        var delivery = await db.Deliveries.AsNoTracking().SingleAsync(d => d.Id == held.Id, stop);
-        var lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == delivery.LeadId, stop);
-        var setup = await setups.ReadAsync(db, delivery.ClientId, stop);
+        Guid[] leadIds = [.. held.Select(d => d.LeadId).Distinct()];
+        var leads = await db.Leads.AsNoTracking().IgnoreQueryFilters().Where(l => leadIds.Contains(l.Id)).ToDictionaryAsync(l => l.Id, stop);
+        var persons = held.Select(d => d.OnlyTo).OfType<Guid>().Distinct().ToArray();
+        var users = persons.Length == 0 ? [] : await db.Users.AsNoTracking().Where(u => persons.Contains(u.Id)).ToDictionaryAsync(u => u.Id, stop);
+        var whole = new List<DeliveryToMake>(held.Count);
+        foreach (var delivery in held)
+        {
+            var setup = await setups.ReadLatelyAsync(db, delivery.ClientId, stop);
+            if (setup.Connections.All(c => c.Id != delivery.ConnectionId)) setup = await setups.ReadAsync(db, delivery.ClientId, stop);
+            whole.Add(new(delivery, leads[delivery.LeadId], setup.Client, setup.Connections.First(c => c.Id == delivery.ConnectionId), delivery.OnlyTo is { } me ? users.GetValueOrDefault(me) : null));
+        }
+
+        return whole;
+    }
+}
+
+/// <summary>One attempt at one delivery: asks the gate, then calls the connector. It touches no database: nothing is open while the outside is asked.</summary>
+public sealed class DeliveryAttempt(IEnumerable<IConnector> connectors, Secrets secrets, PublicAddress address, TimeProvider time)
+{
+    private readonly Dictionary<string, IConnector> connectors = connectors.ToDictionary(c => c.Kind, StringComparer.Ordinal);
+
+    /// <summary>Runs it.</summary>
+    /// <returns>How it went, to be written down.</returns>
+    public async Task<Outcome> RunAsync(DeliveryToMake one, CancellationToken stop)
+    {
+        var (delivery, lead, client, connection, onlyTo) = one;
         var began = time.Now();
         if (delivery.Lane == Lane.Lead)
         {
-            switch (Gate(delivery, lead, setup.Client, began))
+            switch (Gate(delivery, lead, client, began))
             {
                 case GateAnswer.Never never:
-                    await EndAsync(held, worker, delivery, DeliveryStatus.Struck, never.Reason, began, new(Spent: false, null, null, null), stop);
-                    return false;
+                    return Ended(delivery, DeliveryStatus.Struck, never.Reason, began, AttemptAnswer.NotSent);
                 case GateAnswer.Wait wait:
-                    await PutOffAsync(held, worker, delivery, wait.Reason, wait.Until, new(Spent: false, null, null, null), StoryKind.StepWaits, stop);
-                    return false;
+                    return PutOff(delivery, wait.Reason, wait.Until, began, AttemptAnswer.NotSent, StoryKind.StepWaits);
                 default:
                     break;
             }
         }
 
-        var connection = setup.Connections.First(c => c.Id == delivery.ConnectionId);
-        var connector = connectors.First(c => c.Kind == connection.Kind);
-        var access = new ConnectionAccess(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id));
-        var outgoing = new Outgoing(delivery.Kind, delivery.Key, delivery.Settings, lead.PhoneReadable ? lead.Phone : null);
+        var outgoing = new Outgoing(delivery.Kind, delivery.Key, Addressed(delivery, lead), lead.PhoneReadable ? lead.Phone : null);
         if (lead.Test)
         {
-            var (aimed, missing) = TestAim.At(outgoing, delivery.OnlyTo is { } me ? await db.Users.AsNoTracking().SingleOrDefaultAsync(u => u.Id == me, stop) : null, delivery.OnlyTo is not null);
-            if (missing is not null)
-            {
-                await EndAsync(held, worker, delivery, DeliveryStatus.Struck, missing, began, new(Spent: false, null, null, null), stop);
-                return false;
-            }
-
+            var (aimed, missing) = TestAim.At(outgoing, onlyTo, delivery.OnlyTo is not null);
+            if (missing is not null) return Ended(delivery, DeliveryStatus.Struck, missing, began, AttemptAnswer.NotSent);
             outgoing = aimed;
         }
 
-        var result = await connector.DeliverAsync(access, outgoing, stop);
+        var access = new ConnectionAccess(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id));
+        var result = await connectors[connection.Kind].DeliverAsync(access, outgoing, stop);
 
-        var answer = new AttemptAnswer(Spent: true, result.Answer, result.Reference, result.End == AttemptEnd.Accepted ? began : null);
-        var wait2 = result.End == AttemptEnd.Temporary ? Trouble.WaitAfter(held.Attempt, Random.Shared.NextDouble(), result.RetryAfter) : null;
-        if (result.End == AttemptEnd.Accepted) await EndAsync(held, worker, delivery, DeliveryStatus.Done, $"{connection.Name} took it", began, answer, stop);
-        else if (wait2 is { } wait3) await PutOffAsync(held, worker, delivery, $"{connection.Name} {result.Reason}", time.Now() + wait3, answer, StoryKind.StepRetries, stop);
-        else
-        {
-            var given = result.End == AttemptEnd.Temporary ? string.Create(System.Globalization.CultureInfo.InvariantCulture, $"given up after {held.Attempt} attempts: ") : "";
-            await EndAsync(held, worker, delivery, DeliveryStatus.Failed, $"{given}{connection.Name} {result.Reason}", began, answer, stop);
-        }
-
-        return result.End == AttemptEnd.Temporary;
+        var answer = new AttemptAnswer(Spent: true, result.Answer, result.Reference, result.End == AttemptEnd.Accepted ? began : null, ResultsOf(result));
+        if (result.End == AttemptEnd.Accepted) return Ended(delivery, DeliveryStatus.Done, $"{connection.Name} took it", began, answer);
+        if (result.End == AttemptEnd.Final) return Ended(delivery, DeliveryStatus.Failed, $"{connection.Name} {result.Reason}", began, answer);
+        return Trouble.WaitAfter(delivery.Attempts, Random.Shared.NextDouble(), result.RetryAfter, delivery.Retry) is { } wait2
+            ? PutOff(delivery, $"{connection.Name} {result.Reason}", time.Now() + wait2, began, answer, StoryKind.StepRetries) with { InTrouble = true }
+            : Ended(delivery, DeliveryStatus.Failed, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"given up after {delivery.Attempts} attempts: {connection.Name} {result.Reason}"), began, answer) with { InTrouble = true };
     }
 
     private static GateAnswer Gate(OutboxDelivery delivery, Lead lead, Client client, Instant now)
     {
         if (delivery.Kind == OptInAsker.LetterKind) return LeadGate.AskToConfirm(lead.DoNotContactAt is not null, delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now);
-        var facts = new LeadFacts(
-            lead.Fields, Nothing, lead.PhoneReadable, lead.OptedOutAt is not null,
-            DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null);
-        return LeadGate.Ask(facts, delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now);
+        return LeadGate.Ask(LeadFactsReader.Bare(lead, client), delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now, StepVoices.Of(delivery.Kind), delivery.Hours);
     }
 
-    private static readonly Core.Words.WordFacts Nothing = new(
-        new Dictionary<string, string>(StringComparer.Ordinal), new Dictionary<string, string>(StringComparer.Ordinal), new Dictionary<string, string>(StringComparer.Ordinal), []);
+    // A letter goes to the address they have now; the letter that asks them to confirm one, to that one.
+    private static IReadOnlyDictionary<string, string> Addressed(OutboxDelivery delivery, Lead lead) =>
+        delivery.Kind != StepKinds.Letter ? delivery.Settings : new Dictionary<string, string>(delivery.Settings, StringComparer.Ordinal) { ["to"] = lead.Email ?? "" };
 
-    private async Task PutOffAsync(
-        ClaimedDelivery held, string worker, OutboxDelivery delivery, string reason, Instant until, AttemptAnswer answer, StoryKind kind, CancellationToken stop)
-    {
-        await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var now = time.Now();
-        if (!await claim.EndAsync(held, worker, DeliveryStatus.Due, reason, until, now, answer, stop)) return;
-        // A long outage is one line in the story, with the last word on the delivery itself.
-        if (kind != StoryKind.StepRetries || held.Attempt == 1) Tell(delivery, kind, reason, now);
-        db.Tell(delivery.ClientId, "lead", delivery.LeadId);
-        await db.SaveAndTellAsync(stop);
-        await transaction.CommitAsync(stop);
-    }
+    private static IReadOnlyDictionary<string, string>? ResultsOf(AttemptResult result) =>
+        result.Results ?? (result.Reference is { } reference ? new Dictionary<string, string>(StringComparer.Ordinal) { ["id"] = reference } : null);
 
-    private async Task EndAsync(
-        ClaimedDelivery held, string worker, OutboxDelivery delivery, DeliveryStatus status, string reason, Instant began, AttemptAnswer answer, CancellationToken stop)
-    {
-        await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var now = time.Now();
-        if (!await claim.EndAsync(held, worker, status, reason, delivery.DueAt, now, answer, stop)) return;
-        var lead = await db.Leads.FromSql($"select * from leads where id = {delivery.LeadId} for update").SingleAsync(stop);
-        var (kind, step) = status switch
+    private static Outcome PutOff(OutboxDelivery delivery, string reason, Instant until, Instant began, AttemptAnswer answer, StoryKind kind) =>
+        new(delivery, DeliveryStatus.Due, reason, until, began, answer, kind);
+
+    private static Outcome Ended(OutboxDelivery delivery, DeliveryStatus status, string reason, Instant began, AttemptAnswer answer) =>
+        new(delivery, status, reason, delivery.DueAt, began, answer, status switch
         {
-            DeliveryStatus.Done => (StoryKind.StepDone, StepStatus.Done),
-            DeliveryStatus.Struck => (StoryKind.StepStruck, StepStatus.Struck),
-            _ => (StoryKind.StepFailed, StepStatus.Failed),
-        };
-        Tell(delivery, kind, reason, now);
-        if (status == DeliveryStatus.Done && delivery.Lane == Lane.Lead)
-        {
-            if (delivery.WrittenBy is { } person) await touch.MarkAsync(lead, person, began, "by text", stop);
-            else if (delivery.Kind != OptInAsker.LetterKind) lead.AutoTouchAt ??= now;
-        }
-
-        if (delivery.BurnId is { } burnId && delivery.StepId is { } stepId) await burns.EndStepAsync(burnId, new(stepId, step, reason), now, stop);
-        db.Tell(delivery.ClientId, "lead", delivery.LeadId);
-        await db.SaveAndTellAsync(stop);
-        await transaction.CommitAsync(stop);
-    }
-
-    private void Tell(OutboxDelivery delivery, StoryKind kind, string words, Instant now) => db.Story.Add(new()
-    {
-        ClientId = delivery.ClientId,
-        LeadId = delivery.LeadId,
-        Kind = kind,
-        At = now,
-        KnownAt = now,
-        Words = words,
-        Fuse = delivery.Fuse,
-        Band = delivery.Band,
-        Step = delivery.Step,
-        BurnId = delivery.BurnId,
-        DeliveryId = delivery.Id,
-        UserId = delivery.WrittenBy,
-    });
+            DeliveryStatus.Done => StoryKind.StepDone,
+            DeliveryStatus.Struck => StoryKind.StepStruck,
+            _ => StoryKind.StepFailed,
+        });
 }

@@ -18,9 +18,12 @@ public sealed record WorkerName(string Name)
 /// held.
 /// </summary>
 public sealed class DeliveryLoop(
-    Signals signals, IServiceScopeFactory scopes, ConnectionSlots slots, WorkerName worker, TimeProvider time, IHostApplicationLifetime life, ILogger<DeliveryLoop> log)
+    Signals signals, IServiceScopeFactory scopes, ConnectionSlots slots, DeliveryAttempt attempt, OutcomeWriter outcomes, WorkerName worker, TimeProvider time, IHostApplicationLifetime life, ILogger<DeliveryLoop> log)
     : EngineLoop(signals.Deliveries, scopes, time, log)
 {
+    private const int Handful = 16;
+    private const int MostUnderWay = 500;
+    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(10);
     private static readonly TimeSpan RenewEvery = TimeSpan.FromSeconds(5);
     private readonly IServiceScopeFactory scopes = scopes;
     private readonly TimeProvider time = time;
@@ -39,45 +42,58 @@ public sealed class DeliveryLoop(
     /// <inheritdoc />
     protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
     {
+        // The database is behind: what is claimed now would only wait here instead of there.
+        if (underWay.Count >= MostUnderWay) return (false, time.Now() + Duration.FromMilliseconds(50));
         var claim = services.GetRequiredService<DeliveryClaim>();
         var now = time.Now();
-        var due = await claim.DueAsync(stop);
-        var open = due.Where(d => d.DueAt <= now).Select(d => (d.ConnectionId, Free: slots.Free(d.ConnectionId, now))).Where(c => c.Free > 0).ToList();
-        if (open.Count > 0)
+        var free = slots.Free(now);
+        var held = await claim.ClaimAsync(worker.Name, free, now, stop);
+        if (held.Count == 0)
         {
-            var held = await claim.ClaimAsync(worker.Name, [.. open.Select(c => c.ConnectionId)], [.. open.Select(c => c.Free)], now, stop);
-            foreach (var delivery in held)
-            {
-                slots.Begin(delivery.ConnectionId);
-                underWay.TryAdd(delivery.Id, 0);
-                _ = Task.Run(() => AttemptAsync(delivery), CancellationToken.None);
-            }
-
-            if (held.Count > 0) return (true, null);
+            // A connection without room wakes the loop when one of its deliveries ends; one at rest, when its rest is over.
+            var due = await claim.NextAsync(stop);
+            return (false, due.Select(d => slots.RestsUntil(d.Key, now) ?? (d.Value > now || free.GetValueOrDefault(d.Key, 1) > 0 ? d.Value : null)).Min());
         }
 
-        // A connection without room wakes the loop when one of its deliveries ends; one at rest, when its rest is over.
-        var next = due.Select(d => slots.RestsUntil(d.ConnectionId, now) ?? (d.DueAt > now ? d.DueAt : (Instant?)null)).Min();
-        return (false, next);
+        foreach (var one in await services.GetRequiredService<DeliveryAround>().ReadAsync(held, stop))
+        {
+            slots.Begin(one.Connection.Id);
+            underWay.TryAdd(one.Delivery.Id, 0);
+            _ = Task.Run(() => AttemptAsync(one), CancellationToken.None);
+        }
+
+        // Deliveries end one by one; claiming them a handful at a time costs a fraction of claiming each as a slot falls free.
+        if (held.Count < Handful) await Task.Delay(Breath, stop);
+        return (true, null);
     }
 
-    private async Task AttemptAsync(ClaimedDelivery held)
+    private async Task AttemptAsync(DeliveryToMake one)
     {
-        var trouble = false;
+        var id = one.Delivery.Id;
+        Outcome? outcome = null;
         try
         {
-            await using var scope = scopes.CreateAsyncScope();
-            scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
-            trouble = await scope.ServiceProvider.GetRequiredService<DeliveryAttempt>().RunAsync(held, worker.Name, life.ApplicationStopped);
+            outcome = await attempt.RunAsync(one, life.ApplicationStopped);
         }
         catch (Exception e)
         {
-            log.LogError(e, "Delivery {Id} broke off; its lease will run out and it will be tried again.", held.Id);
+            log.LogError(e, "Delivery {Id} broke off; its lease will run out and it will be tried again.", id);
+        }
+
+        slots.End(one.Connection.Id, outcome is { InTrouble: true }, time.Now());
+        signals.Deliveries.Pulse();
+        try
+        {
+            if (outcome is not null) await outcomes.WriteAsync(outcome);
+        }
+        catch (Exception e)
+        {
+            log.LogError(e, "What became of delivery {Id} could not be written down; its lease will run out and it will be tried again.", id);
         }
         finally
         {
-            slots.End(held.ConnectionId, trouble, time.Now());
-            underWay.TryRemove(held.Id, out _);
+            underWay.TryRemove(id, out _);
+            // What it leads on to, or its next attempt.
             signals.Deliveries.Pulse();
         }
     }

@@ -66,6 +66,12 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
 
     public int AgeLimitHours { get; set; }
 
+    /// <summary>The hours its step keeps; <c>null</c>: the usual ones of its lane.</summary>
+    public StepHours? Hours { get; set; }
+
+    /// <summary>How long it is tried.</summary>
+    public RetryProfile Retry { get; set; }
+
     /// <summary>The person who wrote it, for a text written by hand.</summary>
     public Guid? WrittenBy { get; set; }
 
@@ -110,6 +116,9 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
         builder.HasIndex(d => d.LeadId);
         builder.HasIndex(d => new { d.ConnectionId, d.Reference }).HasFilter("reference is not null");
         builder.Property(d => d.Settings).AsJson();
+        builder.Property(d => d.Hours).AsJson();
+        builder.Property(d => d.Retry).HasDefaultValue(RetryProfile.Usual).HasSentinel(RetryProfile.Usual);
+        builder.HasIndex(d => d.BurnId).HasFilter("burn_id is not null and status = 'due'").HasDatabaseName("ix_deliveries_of_burns");
         builder.HasOne<Lead>().WithMany().HasForeignKey(d => d.LeadId);
         builder.HasOne<Connection>().WithMany().HasForeignKey(d => d.ConnectionId);
     }

@@ -1,7 +1,10 @@
 using LitFuse.Server.Features.Connections;
 using LitFuse.Core.Delivering;
+using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
+using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
@@ -21,7 +24,7 @@ public static class ReceiveNotices
             .WithDescription("Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature.");
 
     private static async Task<Results<NoContent, ProblemHttpResult>> ReceiveAsync(
-        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, IEnumerable<IConnector> connectors, Secrets secrets, TimeProvider time)
+        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, IEnumerable<IConnector> connectors, Secrets secrets, BurnRun burns, IncomingTexts texts, Signals signals, TimeProvider time)
     {
         if (http.Request.ContentLength > MostBytes) return Problems.TooBig.Because();
         var body = new byte[MostBytes];
@@ -45,35 +48,56 @@ public static class ReceiveNotices
             return Problems.Bad("body", e.Message);
         }
 
-        return notice is null || await TakeAsync(db, connection, notice, time.Now(), http.RequestAborted)
-            ? TypedResults.NoContent()
-            : Problems.NotThere.Because($"Nothing sent through this connection has the id '{notice.Reference}' yet.");
+        var taken = notice switch
+        {
+            null => true,
+            ServiceNotice.IncomingText text => await texts.TakeAsync(connection, text, http.RequestAborted),
+            _ => await TakeAsync(db, connection, notice, burns, time.Now(), http.RequestAborted),
+        };
+        if (!taken) return Problems.NotThere.Because($"Nothing sent through this connection has the id '{notice!.Reference}' yet.");
+        signals.Deliveries.Pulse();
+        signals.Burns.Pulse();
+        return TypedResults.NoContent();
     }
 
     // A receipt can overtake the answer that carries its reference: then it is refused, and the service tells us again.
-    private static async Task<bool> TakeAsync(AppDb db, Connection connection, ServiceNotice notice, Instant now, CancellationToken stop)
+    private static async Task<bool> TakeAsync(AppDb db, Connection connection, ServiceNotice notice, BurnRun burns, Instant now, CancellationToken stop)
     {
+        var leadId = await db.Deliveries.Where(d => d.ConnectionId == connection.Id && d.Reference == notice.Reference).Select(d => (Guid?)d.LeadId).FirstOrDefaultAsync(stop);
+        if (leadId is null) return false;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var delivery = await db.Deliveries.FromSql($"select * from deliveries where connection_id = {connection.Id} and reference = {notice.Reference} for update").FirstOrDefaultAsync(stop);
-        if (delivery is null) return false;
+        var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").IgnoreQueryFilters().SingleAsync(stop);
+        var delivery = await db.Deliveries.FromSql($"select * from deliveries where connection_id = {connection.Id} and reference = {notice.Reference} for update").FirstAsync(stop);
         if (delivery.ReceiptAt is not null) return true;
         var at = notice.At == Instant.MinValue || notice.At > now ? now : notice.At;
         delivery.ReceiptAt = at;
-        delivery.Reason = $"{connection.Name}: {notice.Reason}";
+        var (kind, words, arrived) = notice switch
+        {
+            ServiceNotice.Receipt receipt => (receipt.Arrived ? StoryKind.TextDelivered : StoryKind.StepFailed, receipt.Reason, receipt.Arrived),
+            ServiceNotice.Call call => (StoryKind.Rang, call.Reason, call.Answered),
+            _ => throw new InvalidOperationException($"A notice that nobody takes: {notice}"),
+        };
+        delivery.Reason = $"{connection.Name}: {words}";
         db.Story.Add(new()
         {
             ClientId = delivery.ClientId,
             LeadId = delivery.LeadId,
-            Kind = notice.Delivered ? StoryKind.TextDelivered : StoryKind.StepFailed,
+            Kind = kind,
             At = at,
             KnownAt = now,
-            Words = notice.Reason,
+            Words = words,
             Fuse = delivery.Fuse,
             Band = delivery.Band,
             Step = delivery.Step,
             BurnId = delivery.BurnId,
             DeliveryId = delivery.Id,
         });
+        if (!arrived && delivery is { BurnId: { } burnId, StepId: { } stepId })
+        {
+            var failed = Happening.Of(EventKeys.DeliveryFailed, at, $"“{delivery.Step}” did not arrive: {words}", ("step", stepId)) with { Key = $"failed.{delivery.Id:N}" };
+            await burns.BringAsync(burnId, lead, new BurnEvent.Happened(failed), now, stop);
+        }
+
         db.Tell(delivery.ClientId, "lead", delivery.LeadId);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);

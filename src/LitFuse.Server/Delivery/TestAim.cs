@@ -18,20 +18,26 @@ public static class TestAim
         if (!onlyMe) return (outgoing with { Settings = settings }, null);
         switch (outgoing.Kind)
         {
-            case StepKinds.Text:
-                return me?.TestPhone is { } phone ? (outgoing with { Settings = settings, To = phone }, null) : (outgoing, Missing("telephone number", me));
+            case StepKinds.Text or StepKinds.TeamText or StepKinds.Ring:
+                return me?.TestPhone is { } phone ? (outgoing with { Settings = WithTo(settings, phone), To = phone }, null) : (outgoing, Missing("telephone number", me));
             case StepKinds.ChannelPost or StepKinds.DirectPost:
                 if (me?.TestPerson is not { } person) return (outgoing, Missing("name in the team's chat", me));
                 if (settings.TryGetValue("channel", out var channel)) settings[worded] = $"{Said}to {channel}: {outgoing.Settings.GetValueOrDefault("words")}";
                 settings["person"] = person;
                 return (outgoing with { Kind = StepKinds.DirectPost, Settings = settings }, null);
-            case OptInAsker.LetterKind:
+            case OptInAsker.LetterKind or StepKinds.Letter or StepKinds.TeamLetter:
                 if (me?.TestEmail is not { } email) return (outgoing, Missing("email address", me));
                 settings["to"] = email;
                 return (outgoing with { Settings = settings }, null);
             default:
                 return (outgoing, $"a test for {me?.Name ?? "one person"} alone, and nobody knows how to send {outgoing.Kind} to one person");
         }
+    }
+
+    private static Dictionary<string, string> WithTo(Dictionary<string, string> settings, string to)
+    {
+        settings["to"] = to;
+        return settings;
     }
 
     private static string Missing(string what, User? me) => $"a test for {me?.Name ?? "somebody"} alone, who has given no {what} under Setup";

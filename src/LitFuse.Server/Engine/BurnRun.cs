@@ -1,7 +1,5 @@
 using LitFuse.Core.Fuses;
-using LitFuse.Core.Stories;
 using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -9,75 +7,48 @@ using NodaTime;
 
 namespace LitFuse.Server.Engine;
 
-/// <summary>Brings events to burns that are already lit: time passing, deliveries ending, someone reaching out.</summary>
-public sealed class BurnRun(AppDb db, BurnWriter writer, ClientSetups setups, PublicAddress address, TimeProvider time)
+/// <summary>Brings events to burns that are already lit: time passing, deliveries ending, what people do with them.</summary>
+/// <remarks>A lead's row is always locked before its burns, here and wherever else both are.</remarks>
+public sealed class BurnRun(AppDb db, LeadEvents events, TimeProvider time)
 {
-    /// <summary>Wakes burns whose time has come, in one transaction.</summary>
+    /// <summary>Wakes burns whose time has come, in one transaction. Leads that somebody else holds are left for the next round.</summary>
     /// <returns>How many were woken.</returns>
     public async Task<int> WakeAsync(int most, CancellationToken stop)
     {
         var now = time.Now();
         if (await NextWakeAsync(stop) is not { } next || next > now) return 0;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var due = await db.Burns.FromSql($"select * from burns where wake_at <= {now} order by wake_at limit {most} for update skip locked").ToListAsync(stop);
-        foreach (var burn in due) await BringAsync(burn, new BurnEvent.Woken(), now, stop);
+        var due = await db.Burns.AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).Take(most).Select(b => b.LeadId).ToListAsync(stop);
+        var ids = due.Distinct().Order().ToArray();
+        var leads = await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update skip locked").IgnoreQueryFilters().ToDictionaryAsync(l => l.Id, stop);
+        var held = leads.Keys.ToArray();
+        var burns = await db.Burns.FromSql($"select * from burns where lead_id = any({held}) and wake_at <= {now} order by wake_at for update").ToListAsync(stop);
+        await events.ReadAnswersAsync([.. burns.Select(b => b.SubmissionId).Where(id => id != Guid.Empty)], stop);
+        foreach (var burn in burns) await events.BringAsync(burn, leads[burn.LeadId], new BurnEvent.Woken(), now, stop);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
-        return due.Count;
+        return burns.Count;
     }
 
     /// <summary>When the next burn wants waking.</summary>
     public Task<Instant?> NextWakeAsync(CancellationToken stop) => db.Burns.Where(b => b.WakeAt != null).MinAsync(b => b.WakeAt, stop);
 
-    /// <summary>Tells every burn of a lead that something stop rules know has happened. Call inside a transaction.</summary>
-    public async Task StopAsync(Guid leadId, StopRule rule, string because, Instant now, CancellationToken stop)
+    /// <summary>Ends the burns of a lead whose fuses burn for somebody else who turned out to be the same. Call inside a transaction.</summary>
+    public async Task EndDoublesAsync(Lead lead, IReadOnlyList<Guid> fuses, string because, Instant now, CancellationToken stop)
     {
-        var burning = await db.Burns.FromSql($"select * from burns where lead_id = {leadId} and status = 'burning' order by id for update").ToListAsync(stop);
-        foreach (var burn in burning) await BringAsync(burn, new BurnEvent.Stopped(rule, because), now, stop);
+        var hearing = await db.Burns.FromSql($"select * from burns where lead_id = {lead.Id} and status in ('burning', 'listening') order by id for update").ToListAsync(stop);
+        foreach (var burn in hearing.Where(b => fuses.Contains(b.FuseId))) await events.BringAsync(burn, lead, new BurnEvent.Ended(because), now, stop);
     }
 
-    /// <summary>Stops the burns of a lead whose fuses burn for somebody else who turned out to be the same. Call inside a transaction.</summary>
-    public async Task StopDoublesAsync(Guid leadId, IReadOnlyList<Guid> fuses, string because, Instant now, CancellationToken stop)
-    {
-        var burning = await db.Burns.FromSql($"select * from burns where lead_id = {leadId} and status = 'burning' order by id for update").ToListAsync(stop);
-        foreach (var burn in burning.Where(b => fuses.Contains(b.FuseId))) await BringAsync(burn, new BurnEvent.Stopped(StopRule.OptedOut, because, Whatever: true), now, stop);
-    }
+    /// <summary>Tells a burn that one of its deliveries ended. Call inside a transaction that holds the lead.</summary>
+    public Task EndStepAsync(Guid burnId, Lead lead, BurnEvent.StepEnded ended, Instant now, CancellationToken stop) => BringAsync(burnId, lead, ended, now, stop);
 
-    /// <summary>Tells a burn that one of its deliveries ended. Call inside a transaction.</summary>
-    public async Task EndStepAsync(Guid burnId, BurnEvent.StepEnded ended, Instant now, CancellationToken stop)
+    /// <summary>Brings an event to one burn. Call inside a transaction that holds the lead.</summary>
+    /// <returns>The burn, or <c>null</c> when there is none by this id for this lead.</returns>
+    public async Task<Burn?> BringAsync(Guid burnId, Lead lead, BurnEvent happened, Instant now, CancellationToken stop)
     {
-        var burn = await db.Burns.FromSql($"select * from burns where id = {burnId} for update").SingleOrDefaultAsync(stop);
-        if (burn is not null) await BringAsync(burn, ended, now, stop);
-    }
-
-    private async Task BringAsync(Burn burn, BurnEvent happened, Instant now, CancellationToken stop)
-    {
-        var lead = await db.Leads.FindAsync([burn.LeadId], stop) ?? throw new InvalidOperationException($"Burn {burn.Id} has no lead.");
-        var (version, fuse) = await setups.VersionAsync(db, burn.FuseVersionId, stop);
-        var setup = await setups.ReadAsync(db, burn.ClientId, stop);
-        var facts = await FactsAsync(lead, burn, setup, now, stop);
-        var withdrawn = writer.Write(burn, lead, version, fuse, happened, facts, setup.Connections, now);
-        db.Tell(burn.ClientId, "lead", lead.Id);
-        foreach (var (stepId, reason) in withdrawn) await WithdrawAsync(burn, lead, version, fuse, stepId, reason, facts, setup, now, stop);
-    }
-
-    // The answers that lit it are words for what goes out; where nothing is due, nothing goes out, and they are not read.
-    private async Task<LeadFacts> FactsAsync(Lead lead, Burn burn, ClientSetup setup, Instant now, CancellationToken stop)
-    {
-        if (!burn.State.HasDue(now)) return LeadFactsReader.Of(lead, setup.Client, setup.Forms[lead.FormId], [], address);
-        var submission = await db.Submissions.AsNoTracking().SingleAsync(s => s.Id == burn.SubmissionId, stop);
-        var payload = await RawBody.ReadAsync(submission.ContentType, submission.Raw);
-        return LeadFactsReader.Of(lead, setup.Client, setup.Forms[submission.FormId], payload.Answers, address);
-    }
-
-    // Only what nobody is sending at this moment can be taken back; what is under way comes to its own end.
-    private async Task WithdrawAsync(
-        Burn burn, Lead lead, FuseVersion version, CompiledFuse fuse, string stepId, string reason, LeadFacts facts, ClientSetup setup, Instant now, CancellationToken stop)
-    {
-        var taken = await db.Database.ExecuteSqlAsync(
-            $"update deliveries set status = 'struck', reason = {reason}, ended_at = {now} where burn_id = {burn.Id} and step_id = {stepId} and status = 'due'", stop);
-        if (taken == 0) return;
-        writer.Tell(burn, lead, version, StoryKind.StepStruck, null, stepId, reason, now);
-        writer.Write(burn, lead, version, fuse, new BurnEvent.StepEnded(stepId, StepStatus.Struck, reason), facts, setup.Connections, now);
+        var burn = await db.Burns.FromSql($"select * from burns where id = {burnId} and lead_id = {lead.Id} for update").SingleOrDefaultAsync(stop);
+        if (burn is not null) await events.BringAsync(burn, lead, happened, now, stop);
+        return burn;
     }
 }

@@ -1,7 +1,7 @@
-using LitFuse.Server.Features.Connections;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
@@ -9,44 +9,47 @@ using NodaTime;
 
 namespace LitFuse.Server.Engine;
 
+/// <summary>What a decision leads to beyond its own burn.</summary>
+/// <param name="Withdrawn">Steps to be taken back from delivery.</param>
+/// <param name="Happened">What its silent steps changed of the lead.</param>
+/// <param name="Lights">Fuses that it lights.</param>
+public sealed record Consequences(List<(string StepId, string Reason)> Withdrawn, List<Happening> Happened, List<Guid> Lights);
+
 /// <summary>Writes a decision down: the burn's new state, its deliveries and the story, all in the caller's transaction.</summary>
-public sealed class BurnWriter(AppDb db)
+public sealed class BurnWriter(AppDb db, PublicAddress address)
 {
-    /// <summary>
-    /// Decides and writes, and goes on deciding while a step ends at once for want of a connection.
-    /// </summary>
-    /// <returns>Ids of the steps to be taken back from delivery.</returns>
-    public IReadOnlyList<(string StepId, string Reason)> Write(
-        Burn burn, Lead lead, FuseVersion version, CompiledFuse fuse, BurnEvent happened, LeadFacts facts, IReadOnlyList<Connection> connections, Instant now)
+    /// <summary>Decides and writes, and goes on deciding while a step ends at once for want of a connection.</summary>
+    public Consequences Write(Burn burn, Lead lead, FuseVersion version, CompiledFuse fuse, BurnEvent happened, LeadFacts facts, ClientSetup setup, Instant now)
     {
-        var withdrawn = new List<(string, string)>();
+        var consequences = new Consequences([], [], []);
+        var named = facts with { Words = facts.Words with { Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = version.Definition.Name, ["link"] = address.OfFuse(version.FuseId) } } };
+        var silent = new SilentSteps(db, lead, setup, now, burn.State.Depth + 1);
         var ahead = new Queue<BurnEvent>([happened]);
         while (ahead.TryDequeue(out var next))
         {
-            var decision = Decider.Decide(fuse, burn.State, next, facts, now);
+            var decision = Decider.Decide(fuse, burn.State, next, named, now);
             burn.State = decision.State;
             foreach (var effect in decision.Effects)
             {
                 switch (effect)
                 {
                     case BurnEffect.Deliver deliver:
-                        var service = StepKinds.Find(deliver.Kind)!.Service;
-                        var connection = connections.FirstOrDefault(c => c.ClientId == burn.ClientId && c.Kind == service);
-                        if (connection is null)
-                        {
-                            var reason = $"there is no connection to {service} to send through";
-                            Tell(burn, lead, version, StoryKind.StepFailed, deliver.BandId, deliver.StepId, reason, now);
-                            ahead.Enqueue(new BurnEvent.StepEnded(deliver.StepId, StepStatus.Failed, reason));
-                            break;
-                        }
-
-                        Hand(burn, lead, version, deliver, connection, now);
+                        if (HandOrWhyNot(burn, lead, version, deliver, setup, now) is not { } reason) break;
+                        Tell(burn, lead, version, StoryKind.StepFailed, deliver.BandId, deliver.StepId, reason, now);
+                        ahead.Enqueue(new BurnEvent.StepEnded(deliver.StepId, StepStatus.Failed, reason, Key: deliver.Key));
                         break;
                     case BurnEffect.Tell tell:
                         Tell(burn, lead, version, tell.Kind, tell.BandId, tell.StepId, tell.Words, now);
                         break;
+                    case BurnEffect.Do silently:
+                        var (kind, words) = silent.Do(silently, consequences);
+                        Tell(burn, lead, version, kind, silently.BandId, silently.StepId, words, now);
+                        break;
+                    case BurnEffect.Notify notify:
+                        Tell(burn, lead, version, StoryKind.Noticed, null, notify.StepId, silent.Notify(notify.Person, notify.Words), now);
+                        break;
                     case BurnEffect.Withdraw withdraw:
-                        withdrawn.Add((withdraw.StepId, withdraw.Reason));
+                        consequences.Withdrawn.Add((withdraw.StepId, withdraw.Reason));
                         break;
                     default:
                         throw new InvalidOperationException($"An effect nobody carries out: {effect}");
@@ -56,7 +59,8 @@ public sealed class BurnWriter(AppDb db)
 
         burn.Status = burn.State.Status;
         burn.WakeAt = burn.State.NextWake;
-        return withdrawn;
+        burn.Version++;
+        return consequences;
     }
 
     /// <summary>Writes one line of a burn's story.</summary>
@@ -104,6 +108,8 @@ public sealed class BurnWriter(AppDb db)
             Settings = deliver.Settings,
             PlannedAt = deliver.PlannedAt,
             AgeLimitHours = version.Definition.AgeLimitHours,
+            Hours = deliver.Hours,
+            Retry = deliver.Retry,
             OnlyTo = lead.OnlyTo,
             Status = DeliveryStatus.Due,
             MadeAt = now,
@@ -112,6 +118,22 @@ public sealed class BurnWriter(AppDb db)
         db.Deliveries.Add(delivery);
         Tell(burn, lead, version, StoryKind.StepSent, deliver.BandId, deliver.StepId, "handed to " + connection.Name, now).DeliveryId = delivery.Id;
         return delivery;
+    }
+
+    private string? HandOrWhyNot(Burn burn, Lead lead, FuseVersion version, BurnEffect.Deliver deliver, ClientSetup setup, Instant now)
+    {
+        var service = StepKinds.Find(deliver.Kind)!.Service!;
+        if (setup.Connections.FirstOrDefault(c => c.Kind == service) is not { } connection) return $"there is no connection to {service} to send through";
+        if (deliver.Settings.TryGetValue("colleague", out var asked))
+        {
+            if (setup.ColleagueOf(asked, lead) is not { } colleague) return asked == "owner" ? "nobody answers for them, so there was nobody to tell" : "whom it was for does not work for this client any more";
+            var to = deliver.Kind == StepKinds.TeamLetter ? colleague.Email : colleague.Phone;
+            if (string.IsNullOrEmpty(to)) return $"{colleague.Name} has given no {(deliver.Kind == StepKinds.TeamLetter ? "email address" : "telephone number")} under Setup";
+            deliver = deliver with { Settings = new Dictionary<string, string>(deliver.Settings, StringComparer.Ordinal) { ["to"] = to } };
+        }
+
+        Hand(burn, lead, version, deliver, connection, now);
+        return null;
     }
 
     private static (string? Band, string? Step) NamesOf(FuseDefinition fuse, string? bandId, string? stepId)

@@ -4,6 +4,7 @@ using LitFuse.Core.Fuses;
 using LitFuse.Core.Mapping;
 using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
@@ -16,13 +17,20 @@ namespace LitFuse.Server.Engine;
 /// <param name="Forms">By id.</param>
 /// <param name="SourceKinds">The kind of each form's source, by form.</param>
 /// <param name="Maps">The newest confirmed map, by form.</param>
-/// <param name="Fields">The client's own lead fields, and the rules of standard ones.</param>
 /// <param name="Armed">The armed version of each fuse.</param>
 /// <param name="Connections">Of the client.</param>
+/// <param name="Fields">The client's own lead fields, and the rules of standard ones.</param>
+/// <param name="SourceNames">The name of each form's source, by form.</param>
+/// <param name="Colleagues">Who works for it.</param>
 public sealed record ClientSetup(
     Client Client, IReadOnlyDictionary<Guid, Form> Forms, IReadOnlyDictionary<Guid, string> SourceKinds, IReadOnlyDictionary<Guid, ConfirmedMap> Maps, IReadOnlyList<FuseVersion> Armed, IReadOnlyList<Connection> Connections,
-    IReadOnlyDictionary<string, LeadField> Fields)
+    IReadOnlyDictionary<string, LeadField> Fields, IReadOnlyDictionary<Guid, string> SourceNames, IReadOnlyDictionary<Guid, Colleague> Colleagues)
 {
+    /// <summary>Whom a step means: a person's id, or <c>owner</c> for whoever answers for the lead, or else has it.</summary>
+    public Colleague? ColleagueOf(string who, Lead lead) =>
+        who == "owner" ? (lead.OwnerId ?? lead.TakenBy) is { } owner ? Colleagues.GetValueOrDefault(owner) : null
+        : Guid.TryParse(who, out var id) ? Colleagues.GetValueOrDefault(id) : null;
+
     /// <summary>What a later answer does to this field.</summary>
     public FillRule RuleOf(string field) => Fields.TryGetValue(field, out var known) ? known.Rule : FillRule.NewestWins;
 }
@@ -37,6 +45,7 @@ public sealed record ConfirmedMap(int Version, FieldMap Map, CompiledMap Compile
 public sealed class ClientSetups
 {
     private readonly ConcurrentDictionary<Guid, ClientSetup> known = new();
+    private readonly ConcurrentDictionary<Guid, (long At, ClientSetup Setup)> lately = new();
     private readonly ConcurrentDictionary<Guid, (FuseVersion Version, CompiledFuse Fuse)> versions = new();
 
     /// <summary>The setups of these clients.</summary>
@@ -51,6 +60,19 @@ public sealed class ClientSetups
         }
 
         return setups;
+    }
+
+    /// <summary>
+    /// The setup of one client as it was at most a quarter of a second ago: for carrying what was decided already, many
+    /// times a second.
+    /// </summary>
+    public async Task<ClientSetup> ReadLatelyAsync(AppDb db, Guid clientId, CancellationToken stop)
+    {
+        var tick = Environment.TickCount64;
+        if (lately.TryGetValue(clientId, out var read) && tick - read.At < 250) return read.Setup;
+        var setup = await ReadAsync(db, clientId, stop);
+        lately[clientId] = (tick, setup);
+        return setup;
     }
 
     /// <summary>The setup of one client.</summary>
@@ -75,13 +97,17 @@ public sealed class ClientSetups
     {
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == clientId, stop);
         var forms = await db.Forms.AsNoTracking().Where(f => f.ClientId == clientId).ToDictionaryAsync(f => f.Id, stop);
-        var kinds = await db.Sources.AsNoTracking().Where(s => s.ClientId == clientId).ToDictionaryAsync(s => s.Id, s => s.Kind, stop);
+        var sources = await db.Sources.AsNoTracking().Where(s => s.ClientId == clientId).ToDictionaryAsync(s => s.Id, s => new { s.Kind, s.Name }, stop);
         var fields = (await db.LeadFields.AsNoTracking().Where(f => f.ClientId == clientId).ToListAsync(stop)).ConvertAll(f => f.AsField());
         var maps = (await db.FormMaps.AsNoTracking().Where(m => m.ClientId == clientId && m.Status == MapStatus.Confirmed).ToListAsync(stop))
             .GroupBy(m => m.FormId).Select(g => g.MaxBy(m => m.Version)!).ToDictionary(m => m.FormId, m => new ConfirmedMap(m.Version, m.Map, CompiledMap.From(m.Map, client.Country, fields)));
         var armed = await db.Fuses.AsNoTracking().Where(f => f.ClientId == clientId && f.State == FuseState.Armed)
             .Join(db.FuseVersions.AsNoTracking(), f => f.ArmedVersionId, v => v.Id, (_, v) => v).ToListAsync(stop);
         var connections = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop);
-        return new(client, forms, forms.Values.ToDictionary(f => f.Id, f => kinds[f.SourceId]), maps, armed, connections, fields.ToDictionary(f => f.Key, StringComparer.Ordinal));
+        var colleagues = await db.Memberships.AsNoTracking().Where(m => m.ClientId == null || m.ClientId == clientId)
+            .Join(db.Users, m => m.UserId, u => u.Id, (m, u) => new { u.Id, u.Name, u.Email, u.TestEmail, u.TestPhone, u.TestPerson }).ToListAsync(stop);
+        return new(
+            client, forms, forms.Values.ToDictionary(f => f.Id, f => sources[f.SourceId].Kind), maps, armed, connections, fields.ToDictionary(f => f.Key, StringComparer.Ordinal),
+            forms.Values.ToDictionary(f => f.Id, f => sources[f.SourceId].Name), colleagues.DistinctBy(c => c.Id).ToDictionary(c => c.Id, c => new Colleague(c.Id, c.Name, c.TestEmail ?? c.Email, c.TestPhone, c.TestPerson)));
     }
 }

@@ -58,6 +58,9 @@ public abstract class EngineLoop(Signal signal, IServiceScopeFactory scopes, Tim
 public sealed class SubmissionLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<SubmissionLoop> log)
     : EngineLoop(signals.Submissions, scopes, time, log)
 {
+    private const int Handful = 8;
+    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(10);
+
     // After a batch failed, so many are done one by one: the one that cannot be processed is found and set aside.
     private int singles;
 
@@ -70,7 +73,13 @@ public sealed class SubmissionLoop(Signals signals, IServiceScopeFactory scopes,
             var done = await run.RunAsync(singles > 0 ? 1 : SubmissionRun.MostAtOnce, stop);
             if (done > 0) signals.Deliveries.Pulse();
             if (run.Wakes) signals.Burns.Pulse();
-            if (singles == 0) return (done == SubmissionRun.MostAtOnce, null);
+            if (singles == 0)
+            {
+                // Under load the next few are done together; the first of a quiet time waits for nothing.
+                if (done is > 0 and < Handful) await Task.Delay(Breath, stop);
+                return (done == SubmissionRun.MostAtOnce, null);
+            }
+
             singles = done == 0 ? 0 : singles - 1;
             return (done > 0, null);
         }
@@ -97,7 +106,7 @@ public sealed class SubmissionLoop(Signals signals, IServiceScopeFactory scopes,
 public sealed class BurnLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<BurnLoop> log)
     : EngineLoop(signals.Burns, scopes, time, log)
 {
-    private const int MostAtOnce = 50;
+    private const int MostAtOnce = 200;
 
     /// <inheritdoc />
     protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)

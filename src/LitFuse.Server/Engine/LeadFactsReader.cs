@@ -1,4 +1,8 @@
+using System.Globalization;
 using LitFuse.Core.Fuses;
+using LitFuse.Core.Guards;
+using LitFuse.Core.Identity;
+using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Words;
 using LitFuse.Server.Features.Clients;
@@ -8,28 +12,70 @@ using NodaTime;
 
 namespace LitFuse.Server.Engine;
 
+/// <summary>Somebody who works for a client, as steps reach them.</summary>
+/// <param name="Phone">Where their texts and calls go.</param>
+/// <param name="ChatPerson">Who they are in the team's chat.</param>
+public sealed record Colleague(Guid Id, string Name, string? Email, string? Phone, string? ChatPerson);
+
 /// <summary>Gathers what a decision knows of a lead.</summary>
 public static class LeadFactsReader
 {
     /// <summary>The facts for a lead whose burn was lit by <paramref name="answers"/> on <paramref name="form"/>.</summary>
-    public static LeadFacts Of(Lead lead, Client client, Form form, IReadOnlyList<Answer> answers, PublicAddress address)
+    public static LeadFacts Of(Lead lead, Client client, Form form, IReadOnlyList<Answer> answers, PublicAddress address, Colleague? owner = null, string source = "")
     {
         var words = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal)
         {
             ["name"] = lead.ShownName(),
             ["link"] = address.OfLead(lead.Id),
+            ["stage"] = lead.Stage,
         };
         var asked = answers
-            .Where(a => a.Value.Length > 0 && form.Fields.Any(f => f.Name == a.Field))
+            // A form that nobody has described asks whatever it sends.
+            .Where(a => a.Value.Length > 0 && (form.Fields.Count == 0 ? !ObviousMap.Tracking.Contains(a.Field) && a.Field != "page" : form.Fields.Any(f => f.Name == a.Field)))
             .Select(a => KeyValuePair.Create(form.LabelOf(a.Field), a.Value))
             .ToList();
-        return new(
-            lead.Fields,
-            new WordFacts(words, One("name", client.Name), One("name", form.Name), asked),
-            lead.PhoneReadable,
-            lead.OptedOutAt is not null,
-            DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(),
-            client.SendHours(), lead.DoNotContactAt is not null);
+        var tracking = answers.Where(a => a.Value.Length > 0 && (ObviousMap.Tracking.Contains(a.Field) || a.Field == "page")).GroupBy(a => a.Field, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.First().Value, StringComparer.Ordinal);
+        return Bare(lead, client) with
+        {
+            Words = new WordFacts(words, One("name", client.Name), One("name", form.Name), asked)
+            {
+                Owner = owner is null ? [] : new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = owner.Name, ["first_name"] = PersonNames.Split(owner.Name).First ?? owner.Name, ["email"] = owner.Email ?? "", ["phone"] = owner.Phone ?? "" },
+                Tracking = tracking,
+                WorkDays = client.WorkHours().Days,
+                Currency = client.Currency,
+                Country = client.Country,
+            },
+            More = More(lead, form, answers, tracking, owner, source),
+        };
+    }
+
+    /// <summary>What the gate needs, and nothing of the words.</summary>
+    public static LeadFacts Bare(Lead lead, Client client) =>
+        new(lead.Fields, NoWords, lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null)
+        {
+            HasEmail = !string.IsNullOrEmpty(lead.Email),
+            PhoneCountry = lead.PhoneReadable && lead.Phone is { } phone ? PhoneReader.Read(phone, client.Country).Phone?.Country : null,
+            ClientZone = client.DateTimeZone(),
+            WorkHours = client.WorkHours(),
+        };
+
+    private static readonly WordFacts NoWords = new(One("name", ""), One("name", ""), One("name", ""), []);
+
+    private static Dictionary<string, string> More(Lead lead, Form form, IReadOnlyList<Answer> answers, Dictionary<string, string> tracking, Colleague? owner, string source)
+    {
+        var more = new Dictionary<string, string>(StringComparer.Ordinal)
+        {
+            [Facts.CameBefore] = lead.TimesAsked > 1 ? "yes" : "no",
+            [Facts.TimesAsked] = lead.TimesAsked.ToString(CultureInfo.InvariantCulture),
+            [Facts.Stage] = lead.Stage,
+            [Facts.Tags] = string.Join(", ", lead.Tags),
+            [Facts.Owner] = owner?.Name ?? "",
+            [Facts.Form] = form.Key,
+            [Facts.Source] = source,
+        };
+        foreach (var answer in answers) more.TryAdd(Facts.Answer + answer.Field, answer.Value);
+        foreach (var (key, value) in tracking) more[Facts.Tracking + key] = value;
+        return more;
     }
 
     private static Dictionary<string, string> One(string key, string value) => new(StringComparer.Ordinal) { [key] = value };
@@ -40,6 +86,9 @@ public sealed record PublicAddress(string Url)
 {
     /// <summary>A lead's page.</summary>
     public string OfLead(Guid id) => $"{Url}/leads/{id:N}";
+
+    /// <summary>A fuse's run sheet.</summary>
+    public string OfFuse(Guid id) => $"{Url}/fuses/{id:N}";
 
     /// <summary>Where a connection's service sends its notices.</summary>
     public string OfNotices(Guid connectionId) => $"{Url}/receive/{connectionId:N}";

@@ -19,8 +19,10 @@ public static class LeadFiller
         {
             lead.Phone = fields.GetValueOrDefault("phone");
             lead.PhoneReadable = readable;
-            lead.Zone = LeadZone.For(readable ? phone!.Country : null, clientZone);
         }
+
+        var zone = LeadZone.Read(lead.PhoneReadable ? lead.Phone : null, readable ? phone!.Country : lead.PhoneReadable ? PhoneReader.Read(lead.Phone, "ZZ").Phone?.Country : null, fields, clientZone);
+        (lead.Zone, lead.ZoneBecause) = (zone.Zone, zone.Because);
 
         Index(lead);
     }
@@ -32,7 +34,8 @@ public static class LeadFiller
         Fill(lead, fields, PhoneReader.Read(fields.GetValueOrDefault("phone"), country).Phone, clientZone);
     }
 
-    private static void Index(Lead lead)
+    /// <summary>Writes anew what the search looks in.</summary>
+    public static void Index(Lead lead)
     {
         var search = string.Join('\n', lead.Fields.Values.Prepend(lead.ShownName()).Concat(lead.Tags)).ToLowerInvariant();
         lead.SearchText = search.Length > 2000 ? search[..2000] : search;

@@ -8,6 +8,7 @@ public sealed class Signal : IDisposable
     /// <summary>There may be work.</summary>
     public void Pulse()
     {
+        if (pulse.CurrentCount > 0) return;
         try
         {
             pulse.Release();
@@ -43,6 +44,7 @@ public sealed class Signals : IDisposable
         ["daily-files"] = DailyFiles,
         ["reprocessings"] = Reprocessings,
         ["opt-ins"] = OptIns,
+        ["clocks"] = Clocks,
     };
 
     /// <summary>Submissions to be mapped and matched.</summary>
@@ -71,6 +73,9 @@ public sealed class Signals : IDisposable
 
     /// <summary>Earlier submissions to be processed again.</summary>
     public Signal Reprocessings { get; } = new();
+
+    /// <summary>Clocks that light fuses.</summary>
+    public Signal Clocks { get; } = new();
 
     /// <summary>Confirming links that run out.</summary>
     public Signal OptIns { get; } = new();

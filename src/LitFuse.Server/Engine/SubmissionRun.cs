@@ -1,3 +1,4 @@
+using LitFuse.Core.Fuses;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Stories;
@@ -16,7 +17,7 @@ namespace LitFuse.Server.Engine;
 /// Turns received submissions into leads and lights fuses: a batch in one transaction, which holds the rows (SKIP
 /// LOCKED) and calls nothing outside. A process killed in the middle leaves them as they were.
 /// </summary>
-public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optIns, ClientSetups setups, SourceKinds kinds, SameWordsCounter sameWords, TimeProvider time)
+public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns, ClientSetups setups, SourceKinds kinds, SameWordsCounter sameWords, TimeProvider time)
 {
     /// <summary>How many are done at once.</summary>
     public const int MostAtOnce = 100;
@@ -28,7 +29,7 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
     private IReadOnlyDictionary<Guid, ClientSetup> around = null!;
 
     /// <summary>True when a burn that was lit wants waking later.</summary>
-    public bool Wakes => lighter.Wakes;
+    public bool Wakes => events.Wakes;
 
     /// <summary>Does up to <paramref name="most"/> submissions.</summary>
     /// <returns>How many were claimed.</returns>
@@ -53,8 +54,9 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         }
 
         await people.ReadAsync(read, stop);
-        await ReadBurnsAsync(stop);
-        foreach (var one in read) Process(one, time.Now());
+        events.Know(around);
+        await events.ReadBurnsAsync([.. people.Known.Select(l => l.Id)], stop);
+        foreach (var one in read) await ProcessAsync(one, time.Now(), stop);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return claimed.Count;
@@ -73,14 +75,7 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
             stop);
     }
 
-    private async Task ReadBurnsAsync(CancellationToken stop)
-    {
-        var leadIds = people.Known.Select(l => l.Id).ToList();
-        if (leadIds.Count == 0) return;
-        foreach (var burn in await db.Burns.AsNoTracking().Where(b => leadIds.Contains(b.LeadId)).ToListAsync(stop)) lighter.Know(burn);
-    }
-
-    private void Process(ReadSubmission one, Instant now)
+    private async Task ProcessAsync(ReadSubmission one, Instant now, CancellationToken stop)
     {
         var (submission, payload, mapped, envelope) = one;
         db.Tell(submission.ClientId, "form", submission.FormId);
@@ -105,7 +100,7 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         if (submission.ConfirmedAt is { } confirmedAt && submission.LeadId is { } waited && people.ById(waited) is { } confirmed)
         {
             (submission.Status, submission.Reason) = (SubmissionStatus.Processed, null);
-            GoOn(confirmed, submission, payload, confirmedAt, now);
+            await GoOnAsync(confirmed, one, confirmedAt, now, stop);
             return;
         }
 
@@ -114,8 +109,9 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
             (submission.Status, submission.Reason) = (SubmissionStatus.Processed, null);
             submission.LeadId = before.Id;
             Tell(before, submission, StoryKind.SubmissionEdited, submission.ReceivedAt, envelope?.AmendsReceipt is not null ? "they amended their answers" : "sent again with other answers", now);
-            Fill(before, one, now, fresh: false);
+            var changes = Fill(before, one, now, fresh: false);
             db.Tell(submission.ClientId, "lead", before.Id);
+            if (!submission.Quiet) await HappenAsync(before, one, [What(one, EventKeys.Edited, submission.AskedAt, "by other answers on"), .. changes], now, stop);
             return;
         }
 
@@ -127,7 +123,7 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         }
 
         (submission.Status, submission.Reason) = (SubmissionStatus.Processed, null);
-        BecomeLead(one, mapped, now);
+        await BecomeLeadAsync(one, mapped, now, stop);
     }
 
     // Scored once it can be read; what a person has approved, or typed in, waits no more.
@@ -143,7 +139,7 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         return form.OptIn is not null && mapped.Email is null ? "there is no email address that could be asked to confirm" : null;
     }
 
-    private void BecomeLead(ReadSubmission one, MappedLead mapped, Instant now)
+    private async Task BecomeLeadAsync(ReadSubmission one, MappedLead mapped, Instant now, CancellationToken stop)
     {
         var (submission, payload, _, envelope) = one;
         var keys = mapped.Keys();
@@ -153,7 +149,8 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         if (submission.OwnId is { } own) people.Sent(submission.FormId, own, lead);
         var asks = optIns.Asks(FormOf(submission), submission, mapped, email => people.HasConfirmed(lead.Id, submission.FormId, email));
         if (match.Lead is null) lead.Quiet |= asks;
-        else if (!asks) AskAgain(lead, submission, submission.AskedAt);
+        else lead.TimesAsked++;
+        if (match.Lead is not null && !asks) AskAgain(lead, submission, submission.AskedAt);
 
         Tell(lead, submission, StoryKind.Submitted, submission.AskedAt, Submitted(submission, envelope), envelope?.ToldAt ?? submission.ReceivedAt);
         Tell(lead, submission, StoryKind.Acknowledged, submission.ReceivedAt, "on disk, and its sender was told", submission.ReceivedAt);
@@ -161,7 +158,7 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         Tell(lead, submission, match.Lead is null ? StoryKind.LeadMade : StoryKind.LeadMatched, now, match.Because, now);
         // An address that is another lead's is not written to under this name until a person has decided.
         var uncontested = match.Conflict is null ? one : one with { Mapped = WithoutContested(mapped, keys, lead, submission) };
-        Fill(lead, uncontested, now, fresh: match.Lead is null);
+        var changes = Fill(lead, uncontested, now, fresh: match.Lead is null);
         foreach (var key in match.NewKeys) people.Add(lead, key);
         if (match.Conflict is { } other) Conflict(lead, other, submission, mapped, now);
         foreach (var (field, unread) in mapped.Faults) Tell(lead, submission, StoryKind.AnswerUnread, now, $"{FormOf(submission).LabelOf(field)}: {unread}", now);
@@ -175,7 +172,30 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         if (payload.Answers.FirstOrDefault(a => a.Field == "visitor_id") is { Value: { Length: > 0 and <= 100 } visitor }) KnowVisitor(lead, visitor, now);
         db.Tell(submission.ClientId, "lead", lead.Id);
         if (asks) optIns.Ask(lead, submission, FormOf(submission), mapped.Email!, SetupOf(submission), now);
-        else if (!submission.Quiet) lighter.Light(lead, submission, FormOf(submission), SetupOf(submission), payload, submission.AskedAt, now);
+        else if (!submission.Quiet)
+        {
+            var what = new List<Happening> { What(one, EventKeys.Submission, submission.AskedAt, "by the submission on") };
+            if (match.Lead is null) what.Add(What(one, EventKeys.LeadMade, submission.AskedAt, "by a new lead, through"));
+            if (submission.DecidedAt is not null) what.Add(What(one, EventKeys.Approved, submission.AskedAt, "by the approval of a submission on"));
+            await HappenAsync(lead, one, [.. what, .. changes], now, stop);
+        }
+    }
+
+    // All that one submission brings happens at one moment: a fuse that two of them would light is lit once.
+    private Task HappenAsync(Lead lead, ReadSubmission one, IReadOnlyList<Happening> what, Instant now, CancellationToken stop)
+    {
+        events.Know(one.Submission, FormOf(one.Submission), one.Payload.Answers);
+        return events.HappenAsync(lead, what, one.Submission.Id, now, stop);
+    }
+
+    private Happening What(ReadSubmission one, string key, Instant at, string how)
+    {
+        var form = FormOf(one.Submission);
+        string? Answer(string field) => one.Payload.Answers.FirstOrDefault(a => a.Field == field)?.Value;
+        return Happening.Of(
+            key, at, $"{how} {form.Name}", ("form", form.Key), ("page", one.Envelope?.Page ?? Answer("landing_path") ?? Answer("page") ?? ""), ("source", SetupOf(one.Submission).SourceNames.GetValueOrDefault(form.Id) ?? ""),
+            ("account", form.Place?.Name ?? ""), ("campaign", Answer("utm_campaign") ?? Answer("campaign") ?? "")) with
+        { Key = $"{key}.{one.Submission.Id:N}" };
     }
 
     private MappedLead WithoutContested(MappedLead mapped, IReadOnlyList<Core.Identity.ContactKey> keys, Lead lead, Submission submission)
@@ -186,12 +206,13 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
     }
 
     // They confirmed their address: from now on they are in the air, and the clock runs from their confirming.
-    private void GoOn(Lead lead, Submission submission, Payload payload, Instant confirmedAt, Instant now)
+    private async Task GoOnAsync(Lead lead, ReadSubmission one, Instant confirmedAt, Instant now, CancellationToken stop)
     {
+        var submission = one.Submission;
         lead.Quiet = true;
         AskAgain(lead, submission, confirmedAt);
         db.Tell(submission.ClientId, "lead", lead.Id);
-        if (!submission.Quiet) lighter.Light(lead, submission, FormOf(submission), SetupOf(submission), payload, confirmedAt, now);
+        if (!submission.Quiet) await HappenAsync(lead, one, [What(one, EventKeys.Submission, confirmedAt, "by the submission on"), What(one, EventKeys.OptInConfirmed, confirmedAt, "by their confirming of the address given on")], now, stop);
     }
 
     // Sent again with its own id, or amended by its signed link.
@@ -232,7 +253,9 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
             Quiet = submission.Quiet,
             OnlyTo = one.Envelope?.OnlyTo,
             ImportId = submission.ImportId,
+            Stage = client.Stages.Count > 0 ? client.Stages[0] : "New",
         };
+        events.KnowNew(lead.Id);
         db.Leads.Add(lead);
         return lead;
     }
@@ -247,7 +270,7 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         (lead.TakenBy, lead.TakenAt, lead.AutoTouchAt, lead.FirstTouchAt, lead.FirstTouchBy) = (null, null, null, null, null);
     }
 
-    private void Fill(Lead lead, ReadSubmission one, Instant now, bool fresh)
+    private IReadOnlyList<Happening> Fill(Lead lead, ReadSubmission one, Instant now, bool fresh)
     {
         var setup = SetupOf(one.Submission);
         var said = one.Mapped!.Values;
@@ -256,12 +279,15 @@ public sealed class SubmissionRun(AppDb db, FuseLighter lighter, OptInAsker optI
         if (fresh)
         {
             LeadFiller.Fill(lead, said, one.Mapped.Phone, setup.Client.Zone);
-            return;
+            return [];
         }
 
+        var had = lead.Fields;
         var (values, changes) = Refill.Later(lead.Fields, said, setup.RuleOf);
         LeadFiller.Fill(lead, values, one.Mapped.Phone, setup.Client.Zone);
         if (FieldChangeWords.Of(changes, setup.Fields) is { } words) Tell(lead, one.Submission, StoryKind.FieldsChanged, now, words, now);
+        var taken = changes.Where(c => c.Taken).Select(c => LeadChanges.FieldChanged(c.Field, c.Before ?? "", c.After ?? "", now)).ToList();
+        return taken.Count == 0 ? [] : [.. taken, Happening.Of(EventKeys.CameToMatch, now, "they came to match what lights it") with { FieldsBefore = had }];
     }
 
     private void Conflict(Lead lead, Lead other, Submission submission, MappedLead mapped, Instant now)

@@ -71,6 +71,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("fuse");
 
+                    b.Property<string>("Hours")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("hours");
+
                     b.Property<string>("Key")
                         .IsRequired()
                         .HasColumnType("text")
@@ -122,6 +126,13 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("reference");
 
+                    b.Property<string>("Retry")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("usual")
+                        .HasColumnName("retry");
+
                     b.Property<Instant?>("SentAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("sent_at");
@@ -150,6 +161,10 @@ namespace LitFuse.Server.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_deliveries");
+
+                    b.HasIndex("BurnId")
+                        .HasDatabaseName("ix_deliveries_of_burns")
+                        .HasFilter("burn_id is not null and status = 'due'");
 
                     b.HasIndex("Key")
                         .IsUnique()
@@ -399,6 +414,13 @@ namespace LitFuse.Server.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("short_name");
+
+                    b.PrimitiveCollection<string[]>("Stages")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text[]")
+                        .HasColumnName("stages")
+                        .HasDefaultValueSql("'{New,Spoken,Won,Lost}'::text[]");
 
                     b.Property<int>("TargetSeconds")
                         .HasColumnType("integer")
@@ -790,6 +812,13 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("submission_id");
 
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(0)
+                        .HasColumnName("version");
+
                     b.Property<Instant?>("WakeAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("wake_at");
@@ -799,6 +828,10 @@ namespace LitFuse.Server.Migrations
 
                     b.HasIndex("FuseVersionId")
                         .HasDatabaseName("ix_burns_fuse_version_id");
+
+                    b.HasIndex("LeadId")
+                        .HasDatabaseName("ix_burns_hearing")
+                        .HasFilter("status in ('burning', 'listening')");
 
                     b.HasIndex("WakeAt")
                         .HasDatabaseName("ix_burns_due")
@@ -862,6 +895,33 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_fuses_client_id");
 
                     b.ToTable("fuses", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Fuses.FuseClock", b =>
+                {
+                    b.Property<Guid>("FuseVersionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("fuse_version_id");
+
+                    b.Property<int>("Place")
+                        .HasColumnType("integer")
+                        .HasColumnName("place");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant>("NextAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("next_at");
+
+                    b.HasKey("FuseVersionId", "Place")
+                        .HasName("pk_fuse_clocks");
+
+                    b.HasIndex("NextAt")
+                        .HasDatabaseName("ix_fuse_clocks_next_at");
+
+                    b.ToTable("fuse_clocks", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.FuseVersion", b =>
@@ -1328,6 +1388,13 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("search_text");
 
+                    b.Property<string>("Stage")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("New")
+                        .HasColumnName("stage");
+
                     b.PrimitiveCollection<string[]>("Tags")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -1351,10 +1418,23 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("test");
 
+                    b.Property<int>("TimesAsked")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(1)
+                        .HasColumnName("times_asked");
+
                     b.Property<string>("Zone")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("zone");
+
+                    b.Property<string>("ZoneBecause")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("")
+                        .HasColumnName("zone_because");
 
                     b.HasKey("Id")
                         .HasName("pk_leads");
@@ -1388,6 +1468,9 @@ namespace LitFuse.Server.Migrations
 
                     b.HasIndex("ClientId", "AskedAt")
                         .HasDatabaseName("ix_leads_client_id_asked_at");
+
+                    b.HasIndex("ClientId", "Stage")
+                        .HasDatabaseName("ix_leads_client_id_stage");
 
                     b.HasIndex("ClientId", "TargetAt")
                         .HasDatabaseName("ix_leads_in_the_air")
@@ -1807,6 +1890,50 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("regroups", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Notices.Notice", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<Instant?>("ReadAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("read_at");
+
+                    b.Property<Guid>("UserId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("user_id");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("Id")
+                        .HasName("pk_notices");
+
+                    b.HasIndex("LeadId")
+                        .HasDatabaseName("ix_notices_lead_id");
+
+                    b.HasIndex("UserId", "At")
+                        .HasDatabaseName("ix_notices_user_id_at");
+
+                    b.ToTable("notices", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.OwnForms.FormPicture", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1835,6 +1962,113 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_form_pictures_client_id");
 
                     b.ToTable("form_pictures", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.ReadyWords.KeptWords", b =>
+                {
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Guid?>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Subject")
+                        .HasColumnType("text")
+                        .HasColumnName("subject");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("ClientId", "Key", "Version")
+                        .HasName("pk_ready_words");
+
+                    b.ToTable("ready_words", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Replies.IncomingText", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("ConnectionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("connection_id");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("from");
+
+                    b.Property<Instant>("KnownAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("known_at");
+
+                    b.Property<Guid?>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<string>("Meaning")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("meaning");
+
+                    b.Property<string>("Reference")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("reference");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("to");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("Id")
+                        .HasName("pk_incoming_texts");
+
+                    b.HasIndex("ConnectionId", "Reference")
+                        .IsUnique()
+                        .HasDatabaseName("ix_incoming_texts_connection_id_reference");
+
+                    b.HasIndex("LeadId", "At")
+                        .HasDatabaseName("ix_incoming_texts_lead_id_at");
+
+                    b.ToTable("incoming_texts", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Form", b =>
@@ -2400,6 +2634,16 @@ namespace LitFuse.Server.Migrations
                         .HasConstraintName("fk_burns_leads_lead_id");
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Fuses.FuseClock", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Fuses.FuseVersion", null)
+                        .WithMany()
+                        .HasForeignKey("FuseVersionId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_fuse_clocks_fuse_versions_fuse_version_id");
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.FuseVersion", b =>
                 {
                     b.HasOne("LitFuse.Server.Features.Fuses.Fuse", null)
@@ -2438,6 +2682,26 @@ namespace LitFuse.Server.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_form_maps_forms_form_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Notices.Notice", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Leads.Lead", null)
+                        .WithMany()
+                        .HasForeignKey("LeadId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_notices_leads_lead_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Replies.IncomingText", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Connections.Connection", null)
+                        .WithMany()
+                        .HasForeignKey("ConnectionId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_incoming_texts_connections_connection_id");
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Form", b =>

@@ -1,6 +1,8 @@
 using LitFuse.Server.Features.Connections;
 using System.Text.Json;
 using LitFuse.Core;
+using LitFuse.Core.Fuses;
+using LitFuse.Server.Features.ReadyWords;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Clients;
@@ -14,6 +16,8 @@ using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Merging;
+using LitFuse.Server.Features.Notices;
+using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Features.Sources;
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
 using Microsoft.AspNetCore.Identity;
@@ -49,7 +53,7 @@ public sealed class ClientScope
 
 /// <summary>
 /// The database. Rows of a client pass a query filter by <see cref="ClientScope"/>; what changed is told to screens
-/// in the same transaction (<see cref="SaveAndTellAsync"/>).
+/// once it is committed (<see cref="SaveAndTellAsync"/>).
 /// </summary>
 public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     : IdentityUserContext<User, Guid>(options), IDataProtectionKeyContext
@@ -120,6 +124,14 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
 
     public DbSet<Burn> Burns => Set<Burn>();
 
+    public DbSet<FuseClock> FuseClocks => Set<FuseClock>();
+
+    public DbSet<KeptWords> ReadyWords => Set<KeptWords>();
+
+    public DbSet<Notice> Notices => Set<Notice>();
+
+    public DbSet<IncomingText> IncomingTexts => Set<IncomingText>();
+
     public DbSet<Connection> Connections => Set<Connection>();
 
     public DbSet<OutboxDelivery> Deliveries => Set<OutboxDelivery>();
@@ -136,19 +148,21 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     /// <summary>Wakes the loop by this name in whatever process carries it, once the transaction is committed.</summary>
     public Task WakeAsync(string loop, CancellationToken stop) => Database.ExecuteSqlAsync($"select pg_notify('litfuse_work', {loop})", stop);
 
-    /// <summary>Saves, and notifies every process of what was told, in one transaction.</summary>
+    /// <summary>Saves; every process hears what was told once it is committed (<see cref="Teller"/>).</summary>
     public async Task SaveAndTellAsync(CancellationToken stop = default)
     {
         await using var own = Database.CurrentTransaction is null ? await Database.BeginTransactionAsync(stop) : null;
         await SaveChangesAsync(stop);
-        if (changed.Count > 0)
-        {
-            var notices = changed.Select(c => JsonSerializer.Serialize(new LiveNotice(c.Key.Client, c.Key.Kind, c.Value.Count > 150 ? [] : [.. c.Value]), CoreJson.Options)).ToArray();
-            await Database.ExecuteSqlAsync($"select pg_notify('litfuse_changed', n) from unnest({notices}) n", stop);
-        }
-
-        changed.Clear();
         if (own is not null) await own.CommitAsync(stop);
+    }
+
+    /// <summary>What was told since this was last asked.</summary>
+    public IReadOnlyList<(Guid Client, string Kind, IReadOnlyCollection<Guid> Ids)> TakeTold()
+    {
+        if (changed.Count == 0) return [];
+        List<(Guid, string, IReadOnlyCollection<Guid>)> told = [.. changed.Select(c => (c.Key.Client, c.Key.Kind, (IReadOnlyCollection<Guid>)c.Value))];
+        changed.Clear();
+        return told;
     }
 
     /// <inheritdoc />
@@ -195,5 +209,14 @@ public static class JsonColumn
                 value => JsonSerializer.Serialize(value, CoreJson.Options),
                 text => JsonSerializer.Deserialize<T>(text, CoreJson.Options)!,
                 new ValueComparer<T>((a, b) => ReferenceEquals(a, b), value => value == null ? 0 : value.GetHashCode(), value => value))
+            .HasColumnType("jsonb");
+
+    /// <summary>Maps a fuse to <c>jsonb</c>; one of an older shape is read as one of this.</summary>
+    public static PropertyBuilder<FuseDefinition?> AsFuse(this PropertyBuilder<FuseDefinition?> property) =>
+        property
+            .HasConversion(
+                value => JsonSerializer.Serialize(value, CoreJson.Options),
+                text => FuseFile.Read(text),
+                new ValueComparer<FuseDefinition?>((a, b) => ReferenceEquals(a, b), value => value == null ? 0 : value.GetHashCode(), value => value))
             .HasColumnType("jsonb");
 }

@@ -774,6 +774,189 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Complete fuses to begin from, made for a client */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KitList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Light an armed fuse by hand, for one lead or many */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LeadsToLight"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadsLit"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Light a fuse with an API key
+         * @description The fuse must be armed and have 'a program lights it' among what lights it. Its rules of lighting and relighting hold; the lead's story says what came of it.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LightByKey"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadsLit"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What moving burns in flight to the armed version would change */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MovePreview"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Move burns in flight to the armed version */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BurnsMoved"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/leads/choices": {
         parameters: {
             query?: never;
@@ -3618,6 +3801,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fuses/{fuseId}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A fuse as a file */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fuses/{fuseId}/arm": {
         parameters: {
             query?: never;
@@ -3740,6 +3959,290 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{burnId}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop a burn: what waits for lead and team is struck, and it hears no more */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    burnId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{burnId}/skip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave out a step that waits */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    burnId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["StepOfBurn"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{burnId}/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do a step that failed again, and what stopped because of it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    burnId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["StepOfBurn"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{burnId}/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a burn that is held go on */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    burnId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Words ready for use */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadyWordsList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Keep words, or a new version of some */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ReadyWordsToKeep"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadyWordsRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** My notices, newest first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NoticeList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** I have read them */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3785,25 +4288,72 @@ export interface components {
             client: null | string;
             name: null | string;
         };
-        /** @description A lead field that rules and words can use. */
+        /** @description Somebody who works for the client. */
+        AroundColleague: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /** @description Reaches out for this client. */
+            rep: boolean;
+        };
+        /** @description A kind of event, as the sheet offers it. */
+        AroundEvent: {
+            key: string;
+            sentence: string;
+            details: components["schemas"]["EventDetail"][];
+            lights: boolean;
+            stops: boolean;
+            enters: boolean;
+            timed: boolean;
+        };
+        /** @description A fact that rules can ask about, and how; a lead field also in words. */
         AroundField: {
+            /** @description A lead field's key, or the path of another fact. */
             key: string;
             label: string;
             choices: string[];
+            type: components["schemas"]["FactType"];
+            /** @description How it can be compared, the usual way first. */
+            ops: components["schemas"]["RuleOp"][];
+        };
+        /** @description A filter of words. */
+        AroundFilter: {
+            name: string;
+            example: string;
+            makes: string;
         };
         /** @description A form that can light a fuse. */
         AroundForm: {
             key: string;
             name: string;
             source: string;
+            /** @description It is chosen and in use. */
+            receives: boolean;
+        };
+        /** @description Another fuse of the client. */
+        AroundFuse: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            armed: boolean;
         };
         /** @description A kind of step, as the sheet offers it. */
         AroundStepKind: {
             key: string;
             label: string;
             lane: components["schemas"]["Lane"];
-            service: string;
+            service: null | string;
             settings: components["schemas"]["StepSetting"][];
+            results: string[];
+        };
+        /** @description Words ready for use, newest version. */
+        AroundWords: {
+            key: string;
+            name: string;
+            /** Format: int32 */
+            version: number;
+            words: string;
+            subject: null | string;
         };
         /** @description A part of a fuse with one condition for entering, and a clock of its own. */
         Band: {
@@ -3815,7 +4365,17 @@ export interface components {
             entry: components["schemas"]["BandEntry"];
             /** @description What is done. */
             steps: components["schemas"]["Step"][];
+            /**
+             * @description It may be entered again; its clock then begins anew.
+             * @default false
+             */
+            eachTime: boolean;
         };
+        /**
+         * @description Which of the bands whose rules hold are entered.
+         * @enum {unknown}
+         */
+        BandChoice: "all" | "first";
         /** @description How often a band was lit. */
         BandCount: {
             band: string;
@@ -3827,18 +4387,49 @@ export interface components {
             /** @description Which. */
             kind: components["schemas"]["EntryKind"];
             rules?: null | components["schemas"]["RuleSet"];
+            /** @description For EntryKind.On: a key of EventCatalog. */
+            event?: null | string;
+            /** @description For EntryKind.On, as in LitBy. */
+            only?: null | {
+                [key: string]: string[];
+            };
+            /** @description The step after which there is silence, or that failed (any, where it is left out); the band that ended. */
+            of?: null | string;
+            /**
+             * Format: int32
+             * @description How long a silence.
+             * @default 0
+             */
+            forSeconds: number;
+        };
+        /** @description How many were moved. */
+        BurnsMoved: {
+            /** Format: int32 */
+            moved: number;
         };
         /**
          * @description Where a burn stands.
          * @enum {unknown}
          */
-        BurnStatus: "burning" | "stopped" | "ended";
+        BurnStatus: "burning" | "listening" | "stopped" | "ended";
         /** @description A tick on a burn line. */
         BurnTick: {
             /** @description When. */
             at: components["schemas"]["Instant"];
             /** @description What: `acknowledged`, `team`, `text`, `delivered`, `taken`, `touched`. */
             kind: string;
+        };
+        /** @description A burn that would go on by another version. */
+        BurnToMove: {
+            /** Format: uuid */
+            burnId: string;
+            /** Format: uuid */
+            leadId: string;
+            lead: string;
+            /** Format: int32 */
+            fromVersion: number;
+            /** @description What that does to it; none where it goes on as it is. */
+            changes: components["schemas"]["MoveChange"][];
         };
         /** @description A page, an ad account: what a source is narrowed to. */
         ChosenPlace: {
@@ -4032,7 +4623,27 @@ export interface components {
          * @description When a band is entered.
          * @enum {unknown}
          */
-        EntryKind: "always" | "when" | "otherwise";
+        EntryKind: "always" | "when" | "otherwise" | "on" | "silence" | "failed" | "end";
+        /** @description A detail of an event by which a fuse can pick. */
+        EventDetail: {
+            /** @description As in IReadOnlyDictionary&lt;string, string&gt; Happening.Details. */
+            key: string;
+            /** @description As read in a sentence. */
+            label: string;
+            /** @description The values there are, where they are fixed; else the client's forms, tags, stages and so on. */
+            values?: null | string[];
+        };
+        /**
+         * @description What a fact holds, and so how it can be compared.
+         * @enum {unknown}
+         */
+        FactType: "text" | "number" | "choice" | "list" | "date" | "yes-no";
+        /**
+         * @description What follows when a step could not be delivered.
+         * @default go-on
+         * @enum {unknown}
+         */
+        FailureThen: "go-on" | "stop" | "tell" | "instead";
         /** @description One value of a lead that an answer would change, or did. */
         FieldChange: {
             field: string;
@@ -4349,6 +4960,23 @@ export interface components {
             kinds: components["schemas"]["AroundStepKind"][];
             sendHours: string;
             zone: string;
+            facts: components["schemas"]["AroundField"][];
+            events: components["schemas"]["AroundEvent"][];
+            colleagues: components["schemas"]["AroundColleague"][];
+            fuses: components["schemas"]["AroundFuse"][];
+            words: components["schemas"]["AroundWords"][];
+            filters: components["schemas"]["AroundFilter"][];
+            stages: string[];
+            tags: string[];
+            sources: string[];
+        };
+        /** @description An armed fuse that can be lit by hand. */
+        FuseChoice: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            clientId: string;
+            name: string;
         };
         /**
          * @description A fuse as data: what lights it, what happens then, and what stops it. Stored and exchanged as JSON
@@ -4357,7 +4985,7 @@ export interface components {
         FuseDefinition: {
             /**
              * Format: int32
-             * @description The version of this shape.
+             * @description The version of this shape; FuseFile reads older ones.
              */
             schema?: number;
             /** @description What it does, in a few words; never empty. */
@@ -4368,11 +4996,23 @@ export interface components {
             relight?: components["schemas"]["Relight"];
             /**
              * Format: int32
+             * @description For Relight.OnceInDays.
+             */
+            relightDays?: number;
+            /**
+             * Format: int32
              * @description How late, in hours, it may still speak to the lead.
              */
             ageLimitHours?: number;
+            /**
+             * Format: int32
+             * @description For so many days after its last step it still hears what its bands are entered by.
+             */
+            hearsForDays?: number;
             /** @description What stops it. */
             stopOn?: components["schemas"]["StopRule"][];
+            /** @description Whether all EntryKind.When bands whose rules hold are entered, or the first of them. */
+            bandChoice?: components["schemas"]["BandChoice"];
             /** @description Its bands, in the order they are read. */
             bands: components["schemas"]["Band"][];
         };
@@ -4417,9 +5057,28 @@ export interface components {
          * @enum {unknown}
          */
         FuseState: "draft" | "armed" | "disarmed";
+        /** @description When a clock lights a fuse, in the client's zone. */
+        FuseTimer: {
+            /** @description The hour: `09:30`. */
+            at: string;
+            /** @description For a date that is reached: the lead field that holds it. */
+            field?: null | string;
+            /**
+             * Format: int32
+             * @description So many days after that date; before it when negative.
+             * @default 0
+             */
+            days: number;
+            /** @description For a recurring hour: ISO numbers of the days, Monday = 1; none means every day. */
+            weekdays?: null | number[];
+        };
         /** @description A client to make a fuse for. */
         FuseToMake: {
             client: string;
+            /** @description A kit to begin from. */
+            kit: null | string;
+            /** @description A fuse as a file, to begin from. */
+            file: null | string;
         };
         /** @description A fuse, whole: what the run sheet draws. */
         FuseWhole: {
@@ -4492,6 +5151,11 @@ export interface components {
         HoldToSet: {
             hold: null | components["schemas"]["HoldRule"];
         };
+        /**
+         * @description Which hours a step keeps.
+         * @enum {unknown}
+         */
+        HoursKind: "send" | "working" | "own" | "none";
         /** @description An import as a row. */
         ImportLine: {
             /** Format: uuid */
@@ -4620,11 +5284,26 @@ export interface components {
         KindList: {
             kinds: components["schemas"]["SourceKindCard"][];
         };
+        /** @description The kits, and what they are made for. */
+        KitList: {
+            kits: components["schemas"]["KitRow"][];
+            around: components["schemas"]["FuseAround"];
+        };
+        /** @description A kit as it would be for this client: a filled run sheet. */
+        KitRow: {
+            key: string;
+            name: string;
+            for: string;
+            sentence: string;
+            definition: components["schemas"]["FuseDefinition"];
+            /** @description What would have to be mended before it could be armed. */
+            faults: components["schemas"]["FuseFault"][];
+        };
         /**
          * @description Who a step is for.
          * @enum {unknown}
          */
-        Lane: "lead" | "team" | "systems";
+        Lane: "lead" | "team" | "systems" | "silent";
         /** @description An address they are known by. */
         LeadAddress: {
             kind: components["schemas"]["ContactKind"];
@@ -4655,11 +5334,30 @@ export interface components {
             fuse: string;
             status: components["schemas"]["BurnStatus"];
             litAt: components["schemas"]["Instant"];
-            waiting: components["schemas"]["LeadBurnStep"][];
+            /** @description Why it is held for a person. */
+            held: null | string;
+            /** @description Why it stopped last. */
+            stop: null | string;
+            /** @description An event may still change it. */
+            hears: boolean;
+            /** @description Its fuse can be lit again. */
+            armed: boolean;
+            steps: components["schemas"]["LeadBurnStep"][];
+            /** @description Bands that are entered unless they write back before. */
+            silences: components["schemas"]["LeadBurnSilence"][];
         };
-        /** @description A step still to come. */
+        /** @description A band that silence enters. */
+        LeadBurnSilence: {
+            band: string;
+            until: components["schemas"]["Instant"];
+        };
+        /** @description A step of a burn that waits, failed or was struck. */
         LeadBurnStep: {
+            stepId: string;
             step: string;
+            band: string;
+            lane: components["schemas"]["Lane"];
+            status: components["schemas"]["StepStatus"];
             dueAt: components["schemas"]["Instant"];
             reason: null | string;
         };
@@ -4670,6 +5368,8 @@ export interface components {
             forms: components["schemas"]["OwnerChoice"][];
             sources: components["schemas"]["OwnerChoice"][];
             views: components["schemas"]["OwnedView"][];
+            stages: string[];
+            fuses: components["schemas"]["FuseChoice"][];
         };
         /** @description A consent, as it was given. */
         LeadConsent: {
@@ -4804,6 +5504,19 @@ export interface components {
             /** Format: int32 */
             changed: number;
         };
+        /** @description What came of it. */
+        LeadsLit: {
+            /**
+             * Format: int32
+             * @description How many began to burn.
+             */
+            lit: number;
+            /**
+             * Format: int32
+             * @description How many did not, by the fuse's rule for lighting again; each story says why.
+             */
+            notRelit: number;
+        };
         /** @description Something to do to many leads: those named, or all that a filter means. */
         LeadsToChange: {
             /** @description These; or `null` for all that Filter means. */
@@ -4815,6 +5528,13 @@ export interface components {
             untag: null | string;
             /** @description A person's id, or `nobody`. */
             owner: null | string;
+            /** @description One of the client's stages. */
+            stage: null | string;
+        };
+        /** @description Leads to light a fuse for: by id, or by the filter of the list. */
+        LeadsToLight: {
+            ids: null | string[];
+            filter: null | components["schemas"]["LeadFilter"];
         };
         /** @description One submission of a lead. */
         LeadSubmission: {
@@ -4864,6 +5584,9 @@ export interface components {
             lead: components["schemas"]["LeadRow"];
             clientKey: string;
             zone: string;
+            zoneBecause: string;
+            stage: string;
+            stages: string[];
             canText: boolean;
             cannotTextBecause: null | string;
             textsOpenAt: null | components["schemas"]["Instant"];
@@ -4872,6 +5595,15 @@ export interface components {
             story: components["schemas"]["StoryLine"][];
             burns: components["schemas"]["LeadBurn"][];
             around: components["schemas"]["LeadAround"];
+        };
+        /** @description A program's wish to light a fuse. */
+        LightByKey: {
+            /** @description The fuse's id or name. */
+            fuse: null | string;
+            /** @description A lead's id, email or telephone number. */
+            lead: null | string;
+            /** @description For the story. */
+            because: null | string;
         };
         /** @description A form that nothing comes through. */
         LineDown: {
@@ -4893,10 +5625,14 @@ export interface components {
         };
         /** @description An event that lights a fuse. */
         LitBy: {
-            /** @description The event's name; `submission`. */
+            /** @description A key of EventCatalog. */
             event: string;
-            /** @description Keys of the forms whose submissions count. */
-            forms: string[];
+            /** @description By detail of the event: the values that count (`form` → keys of forms). A detail that is not named may be anything. */
+            only?: null | {
+                [key: string]: string[];
+            };
+            when?: null | components["schemas"]["RuleSet"];
+            timer?: null | components["schemas"]["FuseTimer"];
         };
         /** @description A key that was made, told this once. */
         MadeApiKey: {
@@ -5041,6 +5777,30 @@ export interface components {
             /** Format: uuid */
             gone: string;
         };
+        /**
+         * @description Where a step's time is counted from.
+         * @default band
+         * @enum {unknown}
+         */
+        MomentFrom: "band" | "submission";
+        /** @description What moving a burn to another version does to one step. */
+        MoveChange: {
+            /** @description Its name. */
+            step: string;
+            /** @description What becomes of it. */
+            words: string;
+        };
+        /** @description Burns in flight on earlier versions of a fuse. */
+        MovePreview: {
+            /** Format: int32 */
+            toVersion: number;
+            /**
+             * Format: int32
+             * @description How many there are; only the first hundred are listed.
+             */
+            total: number;
+            burns: components["schemas"]["BurnToMove"][];
+        };
         /** @description Where one's own tests go. */
         MyTestAddresses: {
             phone: null | string;
@@ -5054,6 +5814,23 @@ export interface components {
             count: number;
             reason: null | string;
             lastAt: components["schemas"]["Instant"];
+        };
+        /** @description My notices, newest first. */
+        NoticeList: {
+            notices: components["schemas"]["NoticeRow"][];
+            /** Format: int32 */
+            unread: number;
+        };
+        /** @description A notice as it is read. */
+        NoticeRow: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            leadId: string;
+            lead: string;
+            words: string;
+            at: components["schemas"]["Instant"];
+            readAt: null | components["schemas"]["Instant"];
         };
         /**
          * @description Where a notice stands.
@@ -5075,6 +5852,12 @@ export interface components {
         OptInToSet: {
             letter: null | components["schemas"]["OptInLetter"];
         };
+        /**
+         * @description What to do when a step's moment falls outside its hours.
+         * @default wait
+         * @enum {unknown}
+         */
+        OutsideHours: "wait" | "skip" | "send";
         /** @description A view kept by name. */
         OwnedView: {
             /** Format: uuid */
@@ -5189,6 +5972,42 @@ export interface components {
         ReadingToSet: {
             reading: null | components["schemas"]["ImportReading"];
         };
+        /** @description A client's words ready for use. */
+        ReadyWordsList: {
+            words: components["schemas"]["ReadyWordsRow"][];
+        };
+        /** @description Words ready for use, in their newest version. */
+        ReadyWordsRow: {
+            key: string;
+            name: string;
+            words: string;
+            subject: null | string;
+            /** Format: int32 */
+            version: number;
+            madeAt: components["schemas"]["Instant"];
+            by: null | string;
+            /** @description Names of the fuses whose draft or armed version took them, with the version they took. */
+            usedBy: string[];
+        };
+        /** @description Words to be kept: new ones, or the next version of some. */
+        ReadyWordsToKeep: {
+            client: null | string;
+            /** @description Of those that are to have a new version; left out for new ones. */
+            key: null | string;
+            name: null | string;
+            words: null | string;
+            subject: null | string;
+        };
+        /** @description Words ready for use, as a step took them. */
+        ReadyWordsUsed: {
+            /** @description Which. */
+            key: string;
+            /**
+             * Format: int32
+             * @description The version that was taken.
+             */
+            version: number;
+        };
         /** @description What was refused at a source. */
         RefusalLine: {
             code: string;
@@ -5217,7 +6036,7 @@ export interface components {
          * @description What the same lead's second lighting does.
          * @enum {unknown}
          */
-        Relight: "when-last-ended" | "always" | "once";
+        Relight: "when-last-ended" | "always" | "once-in-days" | "once";
         /** @description Earlier submissions going through the newest map. */
         ReprocessingLine: {
             /** Format: uuid */
@@ -5250,6 +6069,12 @@ export interface components {
             examples: components["schemas"]["PreviewedLead"][];
         };
         /**
+         * @description How long a delivery is tried before it is given up.
+         * @default usual
+         * @enum {unknown}
+         */
+        RetryProfile: "quick" | "usual" | "patient";
+        /**
          * @description What a person is to a client.
          * @enum {unknown}
          */
@@ -5259,13 +6084,13 @@ export interface components {
          * @enum {unknown}
          */
         RowOutcome: "new" | "update" | "double" | "bad";
-        /** @description One comparison. Text is compared without regard to case, outer spaces or the kind of dash. */
+        /** @description One comparison. Text is compared without regard to case, accents, outer spaces or the kind of dash. */
         Rule: {
-            /** @description A lead field's key. */
+            /** @description A lead field's key, or the path of another fact (Facts). */
             field: string;
             /** @description How it is compared. */
             op: components["schemas"]["RuleOp"];
-            /** @description With what; none for RuleOp.Filled and RuleOp.Empty. */
+            /** @description With what; none for those that need none. */
             values: string[];
         };
         /**
@@ -5274,14 +6099,15 @@ export interface components {
          */
         RuleMatch: "all" | "any";
         /**
-         * @description How a rule compares a lead field with its values.
+         * @description How a rule compares a fact with its values.
          * @enum {unknown}
          */
-        RuleOp: "one-of" | "not-one-of" | "contains" | "at-least" | "at-most" | "filled" | "empty";
-        /** @description Rules and how they are joined. */
+        RuleOp: "one-of" | "not-one-of" | "contains" | "not-contains" | "starts-with" | "at-least" | "at-most" | "between" | "before" | "after" | "in-next-days" | "in-last-days" | "has-all" | "yes" | "no" | "filled" | "empty";
+        /** @description Rules, and groups of rules, and how they are joined. */
         RuleSet: {
             match: components["schemas"]["RuleMatch"];
             rules: components["schemas"]["Rule"][];
+            groups?: null | components["schemas"]["RuleSet"][];
         };
         /** @description What the signed-in person is to a client. */
         SessionClient: {
@@ -5310,7 +6136,7 @@ export interface components {
          * @description What a setting of a step holds.
          * @enum {unknown}
          */
-        SettingType: "words" | "channel" | "person";
+        SettingType: "words" | "line" | "channel" | "person" | "colleague" | "field" | "tag" | "stage" | "fuse" | "links";
         /** @description Who signs in. */
         SignIn: {
             email: string;
@@ -5415,32 +6241,101 @@ export interface components {
             name: string;
             /** @description A key of StepKinds. */
             kind: string;
-            /**
-             * Format: int32
-             * @description Seconds after the band lit.
-             */
-            afterSeconds: number;
+            /** @description When, on the band's clock. */
+            moment: components["schemas"]["StepMoment"];
             /** @description By the kind's setting keys; words hold Liquid. */
             settings: {
                 [key: string]: string;
             };
+            when?: null | components["schemas"]["RuleSet"];
+            hours?: null | components["schemas"]["StepHours"];
+            onFailure?: null | components["schemas"]["StepFailure"];
+            /** @description What they may answer with, in words; numbered from 1 where the words say `{{ choices }}`. */
+            choices?: null | string[];
+            ready?: null | components["schemas"]["ReadyWordsUsed"];
+        };
+        /** @description What becomes of a step that could not be delivered. */
+        StepFailure: {
+            /** @description How long it is tried. */
+            retry?: components["schemas"]["RetryProfile"];
+            /** @description What follows. */
+            next?: components["schemas"]["FailureThen"];
+            /** @description For FailureThen.Tell: whom; `owner` or a person's id. */
+            person?: null | string;
+            /** @description For FailureThen.Instead: the step of the same band that takes its place, and is done only then. */
+            step?: null | string;
+        };
+        /** @description In which hours a step may go out, on the clock of whom it is for. */
+        StepHours: {
+            /** @description Which hours. */
+            kind: components["schemas"]["HoursKind"];
+            /** @description What to do outside them. */
+            outside?: components["schemas"]["OutsideHours"];
+            /** @description For HoursKind.Own: `09:00`. */
+            from?: null | string;
+            /** @description For HoursKind.Own: `18:00`. */
+            to?: null | string;
+            /** @description For HoursKind.Own: ISO numbers of the days; none means every day. */
+            weekdays?: null | number[];
+        };
+        /** @description When a step is done: `at once`, `after 10 min`, `next day at 9:30`, `12 working days from submission`. */
+        StepMoment: {
+            /**
+             * Format: int32
+             * @description Seconds, where no days are counted.
+             * @default 0
+             */
+            afterSeconds: number;
+            /**
+             * Format: int32
+             * @description Whole days on the calendar.
+             * @default 0
+             */
+            days: number;
+            /**
+             * @description The days counted are the client's working days.
+             * @default false
+             */
+            working: boolean;
+            /** @description The hour of that day, `09:30`; left out, the hour it is counted from. */
+            at?: null | string;
+            /** @description Where it is counted from. */
+            from?: components["schemas"]["MomentFrom"];
+        };
+        /** @description A step of a burn, by its id. */
+        StepOfBurn: {
+            stepId: string;
         };
         /** @description One setting of a kind of step. */
         StepSetting: {
             key: string;
             label: string;
             type: components["schemas"]["SettingType"];
+            /**
+             * @description It may be left empty.
+             * @default false
+             */
+            optional: boolean;
         };
         /**
-         * @description What stops a burn.
+         * @description Where a step of a burn stands.
          * @enum {unknown}
          */
-        StopRule: "touched" | "replied" | "opted-out";
+        StepStatus: "waiting" | "sent" | "done" | "failed" | "struck";
+        /** @description An event that stops a fuse. */
+        StopRule: {
+            /** @description A key of EventCatalog. */
+            event: string;
+            /** @description As in LitBy. */
+            only?: null | {
+                [key: string]: string[];
+            };
+        };
         /**
          * @description What can happen in a lead's story. Written to the database and the API in kebab case.
          * @enum {unknown}
          */
-        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out";
+        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "opted-in" | "noticed" | "rang";
         /** @description One line of a lead's story. */
         StoryLine: {
             /** Format: int64 */
@@ -5680,6 +6575,8 @@ export interface components {
             /** @description Keys of the forms whose leads are shown. */
             forms: string[];
             rules?: null | components["schemas"]["RuleSet"];
+            /** @description What the step offers. */
+            choices?: null | string[];
         };
     };
     responses: never;

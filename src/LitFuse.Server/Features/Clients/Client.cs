@@ -42,6 +42,12 @@ public sealed class Client : IEntityTypeConfiguration<Client>
     /// <summary>ISO numbers of the working days, Monday = 1.</summary>
     public int[] WorkDays { get; set; } = [];
 
+    /// <summary>The stages that leads go through, in order; the first is where they begin.</summary>
+    public IReadOnlyList<string> Stages { get; set; } = UsualStages;
+
+    /// <summary>Where nobody has said anything else.</summary>
+    public static IReadOnlyList<string> UsualStages { get; } = ["New", "Spoken", "Won", "Lost"];
+
     /// <summary>Counted up by triggers whenever the client, or a form, map, fuse or connection of its, changes.</summary>
     public long Revision { get; private set; }
 
@@ -58,7 +64,11 @@ public sealed class Client : IEntityTypeConfiguration<Client>
     public Instant TargetFor(Instant askedAt) => WorkHours().AfterOpenTime(askedAt, Duration.FromSeconds(TargetSeconds), DateTimeZone());
 
     /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<Client> builder) => builder.HasIndex(c => c.Key).IsUnique();
+    public void Configure(EntityTypeBuilder<Client> builder)
+    {
+        builder.HasIndex(c => c.Key).IsUnique();
+        builder.Property(c => c.Stages).HasColumnType("text[]").HasDefaultValueSql("'{New,Spoken,Won,Lost}'::text[]");
+    }
 }
 
 /// <summary>What was spent on a source's campaign in a day of the client's own calendar.</summary>

@@ -25,4 +25,15 @@ public static class RevisionTriggers
 
     /// <summary>Lead fields too, since they say how answers are read.</summary>
     public const string FieldsSql = "create trigger count_up after insert or update or delete on lead_fields for each row execute function count_up_client_of();";
+
+    /// <summary>People too, since fuses reach them; how often they sign in is no part of any setup.</summary>
+    public const string PeopleSql = """
+        create function count_up_all_clients() returns trigger language plpgsql as $$
+        begin
+          update clients set revision = revision + 1;
+          return null;
+        end $$;
+        create trigger count_up_clients after insert or update or delete on memberships for each statement execute function count_up_all_clients();
+        create trigger count_up_clients after update of name, email, test_phone, test_email, test_person on users for each statement execute function count_up_all_clients();
+        """;
 }

@@ -51,7 +51,7 @@ public static class DoNotContactEndpoints
         return TypedResults.Ok(new UnwantedList([.. page.Select(d => new UnwantedRow(d.Kind, d.Value, d.Reason, d.At, LeadQueries.Name(people, d.By)))], await rows.CountAsync(stop)));
     }
 
-    private static async Task<Results<Ok<UnwantedAdded>, ProblemHttpResult>> AddAsync(UnwantedToAdd add, HttpContext http, AppDb db, ClientScope scope, BurnRun burns, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<UnwantedAdded>, ProblemHttpResult>> AddAsync(UnwantedToAdd add, HttpContext http, AppDb db, ClientScope scope, LeadEvents events, TimeProvider time, CancellationToken stop)
     {
         if (string.IsNullOrWhiteSpace(add.Client) || await db.ChosenAsync(scope, add.Client, stop) is not [var clientId]) return Problems.Bad("client", "Say for which client.");
         var reason = string.IsNullOrWhiteSpace(add.Reason) ? "asked for it" : add.Reason.Trim();
@@ -75,7 +75,7 @@ public static class DoNotContactEndpoints
             leads++;
             db.Story.Add(new() { ClientId = clientId, LeadId = lead.Id, Kind = StoryKind.DoNotContact, At = now, KnownAt = now, Words = $"{contact.Value} was put on the do-not-contact list: {reason}", UserId = me });
             db.Tell(clientId, "lead", lead.Id);
-            await burns.StopAsync(lead.Id, StopRule.OptedOut, "they are on the do-not-contact list", now, stop);
+            await events.HappenAsync(lead, [Happening.Of(EventKeys.OptedOut, now, "they are on the do-not-contact list")], null, now, stop);
         }
 
         await db.SaveAndTellAsync(stop);

@@ -84,25 +84,25 @@ public static class DemoCast
         var testRide = new FuseDefinition
         {
             Name = "Test ride: tell the desk, text the big fleets",
-            LitBy = [new(LitBy.Submission, [.. forms.Take(4).Select(f => f.Key)])],
+            LitBy = OnForms([.. forms.Take(4).Select(f => f.Key)]),
             Bands =
             [
                 new("always", "Always", new(EntryKind.Always),
                 [
-                    new("desk", "Post to the ride desk", StepKinds.ChannelPost, 0, Words("channel", "#ride-desk", "{{ lead.name }} asked for a test ride ({{ form.name }}).\n{% for a in answers %}{{ a.label }}: {{ a.value }}\n{% endfor %}{{ lead.link }}")),
+                    new("desk", "Post to the ride desk", StepKinds.ChannelPost, StepMoment.After(0), Words("channel", "#ride-desk", "{{ lead.name }} asked for a test ride ({{ form.name }}).\n{% for a in answers %}{{ a.label }}: {{ a.value }}\n{% endfor %}{{ lead.link }}")),
                 ]),
                 new("big", "Big fleets", new(EntryKind.When, new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["10–24", "25+"])])),
                 [
-                    new("text", "Text: someone is on it", StepKinds.Text, 0, Words("words", "{{ lead.first_name | default: \"Hello\" }}, thank you for asking about {{ lead.fleet_size }} cargo bikes. Imke from {{ client.name }} will ring you in a few minutes.")),
-                    new("imke", "Tell Imke directly", StepKinds.DirectPost, 0, Words("person", "imke.sandoval", "A big one: {{ lead.name }}{% if lead.company %} of {{ lead.company }}{% endif %}, {{ lead.fleet_size }} bikes for {{ lead.cargo }}, depot {{ lead.depot_postcode | default: \"not said\" }}, start {{ lead.start_month | default: \"not said\" }}. Ring {{ lead.phone | default: \"(no phone)\" }}. {{ lead.link }}")),
+                    new("text", "Text: someone is on it", StepKinds.Text, StepMoment.After(0), Words("words", "{{ lead.first_name | default: \"Hello\" }}, thank you for asking about {{ lead.fleet_size }} cargo bikes. Imke from {{ client.name }} will ring you in a few minutes.")),
+                    new("imke", "Tell Imke directly", StepKinds.DirectPost, StepMoment.After(0), Words("person", "imke.sandoval", "A big one: {{ lead.name }}{% if lead.company %} of {{ lead.company }}{% endif %}, {{ lead.fleet_size }} bikes for {{ lead.cargo }}, depot {{ lead.depot_postcode | default: \"not said\" }}, start {{ lead.start_month | default: \"not said\" }}. Ring {{ lead.phone | default: \"(no phone)\" }}. {{ lead.link }}")),
                 ]),
             ],
         };
         var costs = new FuseDefinition
         {
             Name = "Running-cost sheet: tell the desk",
-            LitBy = [new(LitBy.Submission, [forms[4].Key])],
-            Bands = [new("always", "Always", new(EntryKind.Always), [new("desk", "Post to the ride desk", StepKinds.ChannelPost, 0, Words("channel", "#ride-desk", "{{ lead.name }} wants the running-cost sheet, {{ lead.fleet_size }} bikes. {{ lead.email }} {{ lead.link }}"))])],
+            LitBy = OnForms([forms[4].Key]),
+            Bands = [new("always", "Always", new(EntryKind.Always), [new("desk", "Post to the ride desk", StepKinds.ChannelPost, StepMoment.After(0), Words("channel", "#ride-desk", "{{ lead.name }} wants the running-cost sheet, {{ lead.fleet_size }} bikes. {{ lead.email }} {{ lead.link }}"))])],
         };
         return new(
             new() { Key = "brackenwheel", Name = "Brackenwheel Cargo Cycles", ShortName = "Brackenwheel", Zone = "Europe/London", Country = "GB", Currency = "GBP", TargetSeconds = 300, SendFrom = new(8, 0), SendTo = new(20, 30), WorkFrom = new(8, 0), WorkTo = new(18, 0), WorkDays = [1, 2, 3, 4, 5, 6] },
@@ -127,15 +127,15 @@ public static class DemoCast
         var fuse = new FuseDefinition
         {
             Name = "Quote: tell the team, thank them",
-            LitBy = [new(LitBy.Submission, [.. forms.Select(f => f.Key)])],
+            LitBy = OnForms([.. forms.Select(f => f.Key)]),
             Bands =
             [
                 new("always", "Always", new(EntryKind.Always),
                 [
-                    new("post", "Post to booth quotes", StepKinds.ChannelPost, 0, Words("channel", "#booth-quotes", "{{ lead.name }} ({{ lead.company | default: \"no business named\" }}): {{ lead.booths }} booths, {{ lead.needed_by }}. {{ lead.phone }} {{ lead.link }}")),
-                    new("thanks", "Text: thank you", StepKinds.Text, 10, Words("words", "{{ lead.first_name | default: \"Hello\" }}, {{ client.name }} here: we have your question about {{ lead.booths }} booths and will be in touch shortly.")),
+                    new("post", "Post to booth quotes", StepKinds.ChannelPost, StepMoment.After(0), Words("channel", "#booth-quotes", "{{ lead.name }} ({{ lead.company | default: \"no business named\" }}): {{ lead.booths }} booths, {{ lead.needed_by }}. {{ lead.phone }} {{ lead.link }}")),
+                    new("thanks", "Text: thank you", StepKinds.Text, StepMoment.After(10), Words("words", "{{ lead.first_name | default: \"Hello\" }}, {{ client.name }} here: we have your question about {{ lead.booths }} booths and will be in touch shortly.")),
                 ]),
-                new("soon", "This week", new(EntryKind.When, new(RuleMatch.All, [new("needed_by", RuleOp.OneOf, ["this week"])])), [new("marguerite", "Tell Marguerite directly", StepKinds.DirectPost, 0, Words("person", "marguerite.oyelaran", "Needed this week: {{ lead.name }}, {{ lead.booths }} booths. {{ lead.phone }} {{ lead.link }}"))]),
+                new("soon", "This week", new(EntryKind.When, new(RuleMatch.All, [new("needed_by", RuleOp.OneOf, ["this week"])])), [new("marguerite", "Tell Marguerite directly", StepKinds.DirectPost, StepMoment.After(0), Words("person", "marguerite.oyelaran", "Needed this week: {{ lead.name }}, {{ lead.booths }} booths. {{ lead.phone }} {{ lead.link }}"))]),
             ],
         };
         return new(
@@ -160,13 +160,13 @@ public static class DemoCast
         var fuse = new FuseDefinition
         {
             Name = "Date enquiry: tell Siobhra, thank them",
-            LitBy = [new(LitBy.Submission, [.. forms.Select(f => f.Key)])],
+            LitBy = OnForms([.. forms.Select(f => f.Key)]),
             Bands =
             [
                 new("always", "Always", new(EntryKind.Always),
                 [
-                    new("siobhra", "Tell Siobhra directly", StepKinds.DirectPost, 0, Words("person", "siobhra.quill", "{{ lead.name }}: is {{ lead.event_date }} free, {{ lead.guests }} guests? {{ lead.phone | default: lead.email }} {{ lead.link }}")),
-                    new("thanks", "Text: looking at the diary", StepKinds.Text, 0, Words("words", "{{ lead.first_name | default: \"Hello\" }}, Siobhra from {{ client.name }} is looking at the diary for {{ lead.event_date }} and will ring you.")),
+                    new("siobhra", "Tell Siobhra directly", StepKinds.DirectPost, StepMoment.After(0), Words("person", "siobhra.quill", "{{ lead.name }}: is {{ lead.event_date }} free, {{ lead.guests }} guests? {{ lead.phone | default: lead.email }} {{ lead.link }}")),
+                    new("thanks", "Text: looking at the diary", StepKinds.Text, StepMoment.After(0), Words("words", "{{ lead.first_name | default: \"Hello\" }}, Siobhra from {{ client.name }} is looking at the diary for {{ lead.event_date }} and will ring you.")),
                 ]),
             ],
         };
@@ -183,6 +183,8 @@ public static class DemoCast
         null, [.. fields.Select(f => new DesignField(f.Name, f.Label, f.Type, f.Required, f.Choices, f.Means, null))],
         new("We use your answers to arrange your ride, and for nothing else.", site + "/pagewright/brackenwheel/privacy", false),
         false, new(EndingKind.GoTo, "", site + "/pagewright/brackenwheel/thank-you", null), null, true, [], "Send");
+
+    private static IReadOnlyList<LitBy> OnForms(IReadOnlyList<string> forms) => [new(EventKeys.Submission, new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal) { ["form"] = forms })];
 
     private static Dictionary<string, string> Words(string key, string value, string? words = null)
     {

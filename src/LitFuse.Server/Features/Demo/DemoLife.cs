@@ -78,7 +78,7 @@ public sealed class DemoLife(
         Tell(lead, first ? StoryKind.LeadMade : StoryKind.LeadMatched, known, first ? "nobody here has this email or telephone number" : "same email").SubmissionId = submission.Id;
 
         var touch = Touch(lead, at, received);
-        foreach (var version in armed.Where(v => v.Definition.LitBy.Any(l => l.Forms.Contains(asking.Form.Key)))) Burn(lead, form, submission, payload, version, known, touch);
+        foreach (var version in armed.Where(v => v.Definition.LitBy.Any(l => l.Event == EventKeys.Submission && l.Only?.GetValueOrDefault("form")?.Contains(asking.Form.Key) == true))) Burn(lead, form, submission, payload, version, known, touch);
         if (touch is { } made) Tell(lead, made);
     }
 
@@ -106,21 +106,21 @@ public sealed class DemoLife(
     {
         var burn = new Burn { Id = Guid.CreateVersion7(litAt.ToDateTimeOffset()), ClientId = lead.ClientId, LeadId = lead.Id, FuseId = version.FuseId, FuseVersionId = version.Id, SubmissionId = submission.Id, LitAt = litAt };
         var facts = LeadFactsReader.Of(lead, client.Client, form, payload.Answers, address);
-        ScriptedStop[] stops = touch is { } t ? [new(t.At, StopRule.Touched, $"{names[t.Rep]} reached out ({t.How})")] : [];
+        Scripted[] stops = touch is { } t ? [new(t.At, new BurnEvent.Happened(Happening.Of(EventKeys.Touched, t.At, $"{names[t.Rep]} reached out ({t.How})")))] : [];
         var rehearsed = Rehearsal.Run(compiled[version.Id], BurnState.New(burn.Id, submission.AskedAt, litAt), facts, stops, (_, _) => React(), now);
         burn.State = rehearsed.State;
         burn.Status = rehearsed.State.Status;
         burn.WakeAt = rehearsed.State.NextWake;
         db.Burns.Add(burn);
 
-        var writer = new BurnWriter(db);
+        var writer = new BurnWriter(db, address);
         writer.Tell(burn, lead, version, StoryKind.FuseLit, null, null, "by the submission on " + form.Name, litAt).SubmissionId = submission.Id;
         var sent = new Dictionary<string, OutboxDelivery>(StringComparer.Ordinal);
         foreach (var moment in rehearsed.Moments)
         {
             if (moment.Effect is BurnEffect.Deliver deliver)
             {
-                sent[deliver.StepId] = writer.Hand(burn, lead, version, deliver, connections.First(c => c.Kind == StepKinds.Find(deliver.Kind)!.Service), moment.At);
+                sent[deliver.Key] = writer.Hand(burn, lead, version, deliver, connections.First(c => c.Kind == StepKinds.Find(deliver.Kind)!.Service!), moment.At);
             }
             else if (moment.Effect is BurnEffect.Tell tell)
             {
@@ -128,7 +128,7 @@ public sealed class DemoLife(
             }
             else if (moment.Ended is { } ended)
             {
-                End(burn, lead, version, sent[ended.StepId], ended, moment.At, writer);
+                End(burn, lead, version, sent[ended.Key!], ended, moment.At, writer);
             }
         }
     }

@@ -47,7 +47,7 @@ public sealed class Fuse : IOfClient, IEntityTypeConfiguration<Fuse>
     public void Configure(EntityTypeBuilder<Fuse> builder)
     {
         builder.HasIndex(f => f.ClientId);
-        builder.Property(f => f.Draft).AsJson();
+        builder.Property(f => f.Draft).AsFuse();
         builder.Property(f => f.DraftRevision).IsConcurrencyToken();
     }
 }
@@ -73,8 +73,29 @@ public sealed class FuseVersion : IOfClient, IEntityTypeConfiguration<FuseVersio
     public void Configure(EntityTypeBuilder<FuseVersion> builder)
     {
         builder.HasIndex(v => new { v.FuseId, v.Number }).IsUnique();
-        builder.Property(v => v.Definition).AsJson();
+        builder.Property<FuseDefinition?>(nameof(Definition)).AsFuse().IsRequired();
         builder.HasOne<Fuse>().WithMany().HasForeignKey(v => v.FuseId);
+    }
+}
+
+/// <summary>When a clock next lights an armed version: one row a way of lighting.</summary>
+public sealed class FuseClock : IOfClient, IEntityTypeConfiguration<FuseClock>
+{
+    public Guid FuseVersionId { get; set; }
+
+    /// <summary>Which of the version's ways of lighting.</summary>
+    public int Place { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    public Instant NextAt { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<FuseClock> builder)
+    {
+        builder.HasKey(c => new { c.FuseVersionId, c.Place });
+        builder.HasIndex(c => c.NextAt);
+        builder.HasOne<FuseVersion>().WithMany().HasForeignKey(c => c.FuseVersionId);
     }
 }
 
@@ -101,6 +122,9 @@ public sealed class Burn : IOfClient, IEntityTypeConfiguration<Burn>
 
     public Instant? WakeAt { get; set; }
 
+    /// <summary>Counts its changes: who writes it says which one was read.</summary>
+    public int Version { get; set; }
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<Burn> builder)
     {
@@ -108,6 +132,8 @@ public sealed class Burn : IOfClient, IEntityTypeConfiguration<Burn>
         builder.HasIndex(b => b.WakeAt).HasFilter("wake_at is not null").HasDatabaseName("ix_burns_due");
         builder.HasIndex(b => new { b.FuseId, b.LitAt });
         builder.Property(b => b.State).AsJson();
+        builder.Property(b => b.Version).IsConcurrencyToken().HasDefaultValue(0);
+        builder.HasIndex(b => b.LeadId).HasFilter("status in ('burning', 'listening')").HasDatabaseName("ix_burns_hearing");
         builder.HasOne<Lead>().WithMany().HasForeignKey(b => b.LeadId);
         builder.HasOne<FuseVersion>().WithMany().HasForeignKey(b => b.FuseVersionId);
     }

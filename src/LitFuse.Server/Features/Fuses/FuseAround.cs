@@ -1,6 +1,8 @@
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Connections;
 using LitFuse.Core.Fuses;
+using LitFuse.Core.Guards;
+using LitFuse.Server.Features.ReadyWords;
 using LitFuse.Core.Mapping;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
@@ -11,27 +13,58 @@ using Microsoft.EntityFrameworkCore;
 namespace LitFuse.Server.Features.Fuses;
 
 /// <summary>A form that can light a fuse.</summary>
-public sealed record AroundForm(string Key, string Name, string Source);
+/// <param name="Receives">It is chosen and in use.</param>
+public sealed record AroundForm(string Key, string Name, string Source, bool Receives);
 
-/// <summary>A lead field that rules and words can use.</summary>
-public sealed record AroundField(string Key, string Label, IReadOnlyList<string> Choices);
+/// <summary>A fact that rules can ask about, and how; a lead field also in words.</summary>
+/// <param name="Key">A lead field's key, or the path of another fact.</param>
+/// <param name="Ops">How it can be compared, the usual way first.</param>
+public sealed record AroundField(string Key, string Label, IReadOnlyList<string> Choices, FactType Type, IReadOnlyList<RuleOp> Ops);
 
 /// <summary>A kind of step, as the sheet offers it.</summary>
-public sealed record AroundStepKind(string Key, string Label, Lane Lane, string Service, IReadOnlyList<StepSetting> Settings);
+public sealed record AroundStepKind(string Key, string Label, Lane Lane, string? Service, IReadOnlyList<StepSetting> Settings, IReadOnlyList<string> Results);
+
+/// <summary>A kind of event, as the sheet offers it.</summary>
+public sealed record AroundEvent(string Key, string Sentence, IReadOnlyList<EventDetail> Details, bool Lights, bool Stops, bool Enters, bool Timed);
+
+/// <summary>Somebody who works for the client.</summary>
+/// <param name="Rep">Reaches out for this client.</param>
+public sealed record AroundColleague(Guid Id, string Name, bool Rep);
+
+/// <summary>Another fuse of the client.</summary>
+public sealed record AroundFuse(Guid Id, string Name, bool Armed);
+
+/// <summary>Words ready for use, newest version.</summary>
+public sealed record AroundWords(string Key, string Name, int Version, string Words, string? Subject);
+
+/// <summary>A filter of words.</summary>
+public sealed record AroundFilter(string Name, string Example, string Makes);
 
 /// <summary>Everything a fuse of a client can refer to. Channels and people are <c>null</c> when the chat could not be asked just now.</summary>
 public sealed record FuseAround(
     IReadOnlyList<AroundForm> Forms, IReadOnlyList<AroundField> Fields, IReadOnlyList<ConnectionTarget>? Channels, IReadOnlyList<ConnectionTarget>? People,
-    IReadOnlyList<string> Services, IReadOnlyList<AroundStepKind> Kinds, string SendHours, string Zone)
+    IReadOnlyList<string> Services, IReadOnlyList<AroundStepKind> Kinds, string SendHours, string Zone,
+    IReadOnlyList<AroundField> Facts, IReadOnlyList<AroundEvent> Events, IReadOnlyList<AroundColleague> Colleagues, IReadOnlyList<AroundFuse> Fuses, IReadOnlyList<AroundWords> Words,
+    IReadOnlyList<AroundFilter> Filters, IReadOnlyList<string> Stages, IReadOnlyList<string> Tags, IReadOnlyList<string> Sources)
 {
+    /// <summary>The kinds of event, for finding faults.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public EventCatalog Catalog { get; init; } = EventCatalog.Plain;
+
     /// <summary>As the core's fault finder takes it.</summary>
     public FuseSurroundings ForFaults() => new(
         [.. Forms.Select(f => f.Key)], [.. Fields.Select(f => new KnownField(f.Key, f.Choices))],
-        Channels?.Select(c => c.Key).ToList(), People?.Select(p => p.Key).ToList(), Services);
+        Channels?.Select(c => c.Key).ToList(), People?.Select(p => p.Key).ToList(), Services)
+    {
+        Colleagues = [.. Colleagues.Select(c => c.Id.ToString())],
+        Stages = Stages,
+        Fuses = [.. Fuses.Select(f => f.Id.ToString())],
+        Events = Catalog,
+    };
 }
 
 /// <summary>Reads what a client's fuses can refer to.</summary>
-public sealed class FuseAroundReader(AppDb db, IEnumerable<IConnector> connectors, Secrets secrets, PublicAddress address)
+public sealed class FuseAroundReader(AppDb db, IEnumerable<IConnector> connectors, Secrets secrets, PublicAddress address, EventCatalog events)
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
 
@@ -47,19 +80,29 @@ public sealed class FuseAroundReader(AppDb db, IEnumerable<IConnector> connector
         var custom = await db.LeadFields.AsNoTracking().Where(f => f.ClientId == clientId).OrderBy(f => f.Label).ToListAsync(stop);
         var connections = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop);
         var targets = await TargetsAsync(connections, stop);
+        var people = await db.Memberships.AsNoTracking().Where(m => m.ClientId == null || m.ClientId == clientId).Join(db.Users, m => m.UserId, u => u.Id, (m, u) => new { u.Id, u.Name, m.Role }).ToListAsync(stop);
+        var fuses = await db.Fuses.AsNoTracking().Where(f => f.ClientId == clientId).OrderBy(f => f.Name).Select(f => new AroundFuse(f.Id, f.Name, f.State == FuseState.Armed)).ToListAsync(stop);
+        var ready = await ReadyWordsEndpoints.NewestAsync(db, clientId, stop);
+        var tags = await db.Database.SqlQuery<string>($"select distinct t as \"Value\" from leads, unnest(tags) t where client_id = {clientId} and tags <> '{{}}' order by 1 limit 200").ToListAsync(stop);
         return new(
-            [.. forms.Select(f => new AroundForm(f.Form.Key, f.Form.Name, f.Name))],
+            [.. forms.Select(f => new AroundForm(f.Form.Key, f.Form.Name, f.Name, f.Form.State == FormState.Receiving))],
             Fields(forms.ConvertAll(f => f.Form), maps, custom),
             targets?.GetValueOrDefault("channel"), targets?.GetValueOrDefault("person"),
             [.. connections.Select(c => c.Kind).Distinct(StringComparer.Ordinal)],
-            [.. StepKinds.All.Select(k => new AroundStepKind(k.Key, k.Label, k.Lane, k.Service, k.Settings))],
-            $"{client.SendFrom:HH\\:mm}–{client.SendTo:HH\\:mm}", client.Zone);
+            [.. StepKinds.All.Select(k => new AroundStepKind(k.Key, k.Label, k.Lane, k.Service, k.Settings, k.Results))],
+            $"{client.SendFrom:HH\\:mm}–{client.SendTo:HH\\:mm}", client.Zone,
+            [.. Facts.Standing.Select(f => new AroundField(f.Path, f.Label, f.Path switch { Facts.Stage => client.Stages, Facts.Form => [.. forms.Select(x => x.Form.Key)], Facts.Tags => tags, _ => f.Values }, f.Type, RuleOps.For(f.Type)))],
+            [.. events.All.Select(e => new AroundEvent(e.Key, e.Sentence, e.Details, e.Uses.HasFlag(EventUse.Light), e.Uses.HasFlag(EventUse.Stop), e.Uses.HasFlag(EventUse.Enter), e.Timed))],
+            [.. people.GroupBy(p => (p.Id, p.Name)).Select(g => new AroundColleague(g.Key.Id, g.Key.Name, g.Any(p => p.Role == Accounts.Role.Rep))).OrderBy(c => c.Name, StringComparer.Ordinal)],
+            fuses, [.. ready.Select(w => new AroundWords(w.Key, w.Name, w.Version, w.Words, w.Subject))], [.. Core.Words.WordFilters.Known.Select(f => new AroundFilter(f.Name, f.Example, f.Makes))],
+            client.Stages, tags, [.. forms.Select(f => f.Name).Distinct(StringComparer.Ordinal)])
+        { Catalog = events };
     }
 
     // The client's own fields, and what the forms' maps fill: a field that maps put under its own name counts too.
     private static List<AroundField> Fields(List<Form> forms, Dictionary<Guid, FieldMap> maps, List<LeadFieldDef> custom)
     {
-        var fields = custom.ConvertAll(f => new AroundField(f.Key, f.Label, f.Choices));
+        var fields = custom.ConvertAll(f => Field(f.Key, f.Label, f.Choices, f.Type));
         foreach (var form in forms)
         {
             var map = maps.GetValueOrDefault(form.Id);
@@ -68,11 +111,25 @@ public sealed class FuseAroundReader(AppDb db, IEnumerable<IConnector> connector
                 var row = map?.Rows.FirstOrDefault(r => r.FormField == field.Name);
                 if (row is { LeadField: null }) continue;
                 var keys = row?.LeadField switch { null => [field.Name], "full_name" => ["first_name", "last_name"], var target => new[] { target } };
-                fields.AddRange(keys.Where(k => fields.TrueForAll(f => f.Key != k)).Select(k => new AroundField(k, Core.Guards.Guard.FieldWords(k), field.Choices)).ToList());
+                fields.AddRange(keys.Where(k => fields.TrueForAll(f => f.Key != k)).Select(k => Field(k, Guard.FieldWords(k), field.Choices, LeadField.Standard.FirstOrDefault(s => s.Key == k)?.Type ?? (field.Choices.Count > 0 ? LeadFieldType.Choice : LeadFieldType.Text))).ToList());
             }
         }
 
         return fields;
+    }
+
+    private static AroundField Field(string key, string label, IReadOnlyList<string> choices, LeadFieldType type)
+    {
+        var fact = type switch
+        {
+            LeadFieldType.Number or LeadFieldType.Money => FactType.Number,
+            LeadFieldType.Choice => FactType.Choice,
+            LeadFieldType.Choices => FactType.List,
+            LeadFieldType.Date => FactType.Date,
+            LeadFieldType.YesNo => FactType.YesNo,
+            _ => FactType.Text,
+        };
+        return new(key, label, choices, fact, RuleOps.For(fact));
     }
 
     private async Task<Dictionary<string, IReadOnlyList<ConnectionTarget>>?> TargetsAsync(List<Connection> connections, CancellationToken stop)

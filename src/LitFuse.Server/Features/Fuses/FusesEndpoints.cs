@@ -1,5 +1,6 @@
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
+using LitFuse.Core.Kits;
 using LitFuse.Core.Stories;
 using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
@@ -38,7 +39,9 @@ public sealed record DraftToSave(FuseDefinition Definition, int Revision);
 public sealed record DraftToArm(int Revision);
 
 /// <summary>A client to make a fuse for.</summary>
-public sealed record FuseToMake(string Client);
+/// <param name="Kit">A kit to begin from.</param>
+/// <param name="File">A fuse as a file, to begin from.</param>
+public sealed record FuseToMake(string Client, string? Kit, string? File);
 
 /// <summary>A fuse that was made.</summary>
 public sealed record FuseMade(Guid Id);
@@ -48,7 +51,8 @@ public sealed record FuseMade(Guid Id);
 /// <param name="Place">Which of the leads, the newest being 0.</param>
 /// <param name="Forms">Keys of the forms whose leads are shown.</param>
 /// <param name="Rules">Where the step's band has rules: only leads for whom they hold are shown.</param>
-public sealed record WordsToPreview(string Words, int Place, IReadOnlyList<string> Forms, RuleSet? Rules = null);
+/// <param name="Choices">What the step offers.</param>
+public sealed record WordsToPreview(string Words, int Place, IReadOnlyList<string> Forms, RuleSet? Rules = null, IReadOnlyList<string>? Choices = null);
 
 /// <summary>Words as a lead would get them.</summary>
 /// <param name="Rendered">With the fields put in; <c>null</c> where the words cannot be read or there is no lead.</param>
@@ -68,6 +72,7 @@ public static class FusesEndpoints
         fuses.MapPost("/", MakeAsync).Needs(Act.EditFuses).WithSummary("Begin a fuse");
         fuses.MapGet("/{fuseId}", GetAsync).Needs(Act.SeeFuses).WithSummary("A fuse, whole");
         fuses.MapPut("/{fuseId}/draft", SaveAsync).Needs(Act.EditFuses).WithSummary("Save the draft");
+        fuses.MapGet("/{fuseId}/file", FileAsync).Needs(Act.SeeFuses).WithSummary("A fuse as a file");
         fuses.MapDelete("/{fuseId}/draft", DropAsync).Needs(Act.EditFuses).WithSummary("Go back to what is armed");
         fuses.MapPost("/{fuseId}/arm", ArmAsync).Needs(Act.EditFuses).WithSummary("Arm the draft as the next version");
         fuses.MapPost("/{fuseId}/disarm", DisarmAsync).Needs(Act.EditFuses).WithSummary("Let nothing light it any more");
@@ -80,17 +85,33 @@ public static class FusesEndpoints
         return TypedResults.Ok(new FuseList(await RowsAsync(db, db.Fuses.Where(f => clients.Contains(f.ClientId)), time.Now(), stop)));
     }
 
-    private static async Task<Results<Ok<FuseMade>, ProblemHttpResult>> MakeAsync(FuseToMake make, HttpContext http, AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<FuseMade>, ProblemHttpResult>> MakeAsync(FuseToMake make, HttpContext http, AppDb db, ClientScope scope, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
     {
         if (await db.ChosenAsync(scope, make.Client, stop) is not [var clientId]) return Problems.Bad("client", "Choose the client it is for.");
-        var forms = await db.Forms.Where(f => f.ClientId == clientId).OrderBy(f => f.Name).Select(f => new { f.Key, f.Name }).ToListAsync(stop);
-        var first = forms.FirstOrDefault();
-        var definition = new FuseDefinition
+        FuseDefinition definition;
+        if (make.File is { } file)
         {
-            Name = first is null ? "New leads: tell the team" : $"{first.Name}: tell the team",
-            LitBy = [new(LitBy.Submission, first is null ? [] : [first.Key])],
-            Bands = [new("b1", "Always", new(EntryKind.Always), [])],
-        };
+            var (read, fault) = FuseFile.Parse(file);
+            if (read is null) return Problems.Bad("file", $"The file cannot be read: {fault}.");
+            if (Oversized(read) is { } large) return Problems.Bad("file", large);
+            definition = read;
+        }
+        else if (make.Kit is { } key)
+        {
+            if (StarterKits.Find(key) is not { } kit) return Problems.Bad("kit", $"There is no kit '{key}'.");
+            definition = kit.Build(KitsEndpoints.SurroundingsOf(await reader.ReadAsync(clientId, stop)));
+        }
+        else
+        {
+            var first = await db.Forms.Where(f => f.ClientId == clientId).OrderBy(f => f.Name).Select(f => new { f.Key, f.Name }).FirstOrDefaultAsync(stop);
+            definition = new()
+            {
+                Name = first is null ? "New leads: tell the team" : $"{first.Name}: tell the team",
+                LitBy = [new(EventKeys.Submission, new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal) { ["form"] = first is null ? [] : [first.Key] })],
+                Bands = [new("b1", "Always", new(EntryKind.Always), [])],
+            };
+        }
+
         var fuse = new Fuse { Id = Guid.CreateVersion7(), ClientId = clientId, Name = definition.Name, State = FuseState.Draft, Draft = definition, DraftRevision = 1, DraftBy = Access.UserId(http.User), DraftAt = time.Now() };
         db.Fuses.Add(fuse);
         db.Tell(clientId, "fuse", fuse.Id);
@@ -116,6 +137,14 @@ public static class FusesEndpoints
         fuse.DraftBy = Access.UserId(http.User);
         fuse.DraftAt = time.Now();
         return await CommitAsync(db, fuse, reader, time, stop);
+    }
+
+    private static async Task<Results<ContentHttpResult, ProblemHttpResult>> FileAsync(Guid fuseId, HttpContext http, AppDb db, CancellationToken stop)
+    {
+        var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
+        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        http.Response.Headers.ContentDisposition = $"attachment; filename=\"{Core.Mapping.LeadField.KeyFor(fuse.Name).Replace('_', '-')}.fuse.json\"";
+        return TypedResults.Text(FuseFile.Print(fuse.Draft ?? (await ArmedAsync(db, fuse, stop))!.Definition), "application/json");
     }
 
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> DropAsync(Guid fuseId, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
@@ -147,7 +176,12 @@ public static class FusesEndpoints
             var version = new FuseVersion { Id = Guid.CreateVersion7(), ClientId = fuse.ClientId, FuseId = fuseId, Number = last + 1, Definition = definition, ArmedAt = time.Now(), ArmedBy = Access.UserId(http.User) };
             db.FuseVersions.Add(version);
             fuse.ArmedVersionId = version.Id;
+            armed = version;
         }
+
+        var zone = await db.Clients.Where(c => c.Id == fuse.ClientId).Select(c => c.Zone).SingleAsync(stop);
+        await ClockRun.SetAsync(db, armed!, DateTimeZoneProviders.Tzdb[zone], time.Now(), stop);
+        await db.WakeAsync("clocks", stop);
 
         fuse.State = FuseState.Armed;
         (fuse.Draft, fuse.DraftBy, fuse.DraftAt) = (null, null, null);
@@ -168,7 +202,7 @@ public static class FusesEndpoints
         return await CommitAsync(db, fuse, reader, time, stop);
     }
 
-    private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(Guid fuseId, WordsToPreview preview, AppDb db, PublicAddress address, CancellationToken stop)
+    private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(Guid fuseId, WordsToPreview preview, AppDb db, PublicAddress address, ClientSetups setups, TimeProvider time, CancellationToken stop)
     {
         if (preview.Place is < 0 or >= MostPreviewed) return Problems.Bad("place", $"Leads are numbered from 0 to {MostPreviewed - 1}.");
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
@@ -178,7 +212,8 @@ public static class FusesEndpoints
             .OrderByDescending(s => s.ReceivedAt).Take(MostPreviewed)
             .Join(db.Leads, s => s.LeadId, l => l.Id, (s, l) => new { s.Id, s.ReceivedAt, LeadId = l.Id, l.Fields }).ToListAsync(stop);
         var guard = preview.Rules is null ? null : Guard.Compile(preview.Rules).Guard;
-        var shown = recent.Where(r => guard?.Ask(r.Fields).Holds ?? true).OrderByDescending(r => r.ReceivedAt).ToList();
+        var today = time.Now().InUtc().Date;
+        var shown = recent.Where(r => guard?.Ask(new GuardFacts(path => r.Fields.GetValueOrDefault(path), today)).Holds ?? true).OrderByDescending(r => r.ReceivedAt).ToList();
         var (words, fault) = MessageWords.Parse(preview.Words ?? "");
         if (preview.Place >= shown.Count) return TypedResults.Ok(new WordsPreview(null, fault, null, null, null, null, preview.Place, shown.Count));
 
@@ -189,7 +224,11 @@ public static class FusesEndpoints
         var form = await db.Forms.AsNoTracking().SingleAsync(f => f.Id == submission.FormId, stop);
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var payload = await RawBody.ReadAsync(submission.ContentType, submission.Raw);
-        var rendered = words?.Render(LeadFactsReader.Of(lead, client, form, payload.Answers, address).Words);
+        var setup = await setups.ReadAsync(db, lead.ClientId, stop);
+        var facts = LeadFactsReader.Of(lead, client, form, payload.Answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null);
+        var with = facts.Words with { Now = time.Now(), Zone = facts.Zone, Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = fuse.Name, ["link"] = address.OfFuse(fuse.Id) } };
+        var choices = (preview.Choices ?? []).Take(20).Select(c => MessageWords.Parse(c).Words?.Render(with) ?? c).ToList();
+        var rendered = words?.Render(with with { Choices = choices });
         return TypedResults.Ok(new WordsPreview(rendered, fault, rendered is null ? null : TextSegments.Count(rendered), lead.Id, lead.ShownName(), submission.ReceivedAt, preview.Place, of));
     }
 
@@ -216,9 +255,9 @@ public static class FusesEndpoints
 
     // What is stored as a draft may have any fault, but not any size.
     private static string? Oversized(FuseDefinition definition) =>
-        definition.Bands.Count > 100 || definition.Bands.Any(b => b.Steps.Count > 200 || (b.Entry.Rules?.Rules.Count ?? 0) > 50) || definition.Name.Length > 500
+        definition.Bands.Count > 100 || definition.Bands.Any(b => b.Steps.Count > 200 || (b.Entry.Rules?.Every.Take(101).Count() ?? 0) > 100) || definition.Name.Length > 500 || definition.LitBy.Count > 50 || definition.StopOn.Count > 50
         || definition.Bands.SelectMany(b => b.Steps).SelectMany(s => s.Settings.Values).Any(v => v.Length > 20_000)
-            ? "That is larger than any fuse can be: at most 100 bands, 200 steps in each, 50 rules, and 20,000 characters in a step."
+            ? "That is larger than any fuse can be: at most 100 bands, 200 steps in each, 100 rules, and 20,000 characters in a step."
             : null;
 
     private static Task<FuseVersion?> ArmedAsync(AppDb db, Fuse fuse, CancellationToken stop) =>

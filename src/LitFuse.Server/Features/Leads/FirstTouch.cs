@@ -9,7 +9,7 @@ using NodaTime;
 namespace LitFuse.Server.Features.Leads;
 
 /// <summary>First touch: a person reached out. The line stops burning, everywhere.</summary>
-public sealed class FirstTouch(AppDb db, BurnRun burns, TimeProvider time)
+public sealed class FirstTouch(AppDb db, LeadEvents events, TimeProvider time)
 {
     /// <summary>Marks it, once; later touches are in the story alone. Call inside a transaction that holds the lead.</summary>
     /// <param name="lead">Locked and tracked.</param>
@@ -32,6 +32,6 @@ public sealed class FirstTouch(AppDb db, BurnRun burns, TimeProvider time)
 
         db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.Touched, At = at, KnownAt = now, Words = (first ? "first touch: " : "") + how, UserId = person });
         db.Tell(lead.ClientId, "lead", lead.Id);
-        if (first) await burns.StopAsync(lead.Id, StopRule.Touched, $"{name} reached out ({how})", now, stop);
+        if (first) await events.HappenAsync(lead, [Happening.Of(EventKeys.Touched, at, $"{name} reached out ({how})", ("person", name), ("how", how))], null, now, stop);
     }
 }

@@ -19,7 +19,8 @@ public static class KnownPeople
             """).AsNoTracking().ToListAsync(stop);
         if (contacts.Count == 0) return [];
         var ids = contacts.Select(c => c.LeadId).Distinct().ToArray();
-        var query = db.Leads.FromSql($"select l.* from unnest({ids}) as k(id) join leads l on l.id = k.id");
+        // Who will change them holds them: always in the same order, and before their burns.
+        var query = tracked ? db.Leads.FromSql($"select l.* from unnest({ids}) as k(id) join leads l on l.id = k.id order by l.id for update of l") : db.Leads.FromSql($"select l.* from unnest({ids}) as k(id) join leads l on l.id = k.id");
         var leads = await (tracked ? query : query.AsNoTracking()).ToDictionaryAsync(l => l.Id, stop);
         return contacts.ConvertAll(c => (c, leads[c.LeadId]));
     }

@@ -32,6 +32,15 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
 
     public string Zone { get; set; } = "";
 
+    /// <summary>What told the zone, in words.</summary>
+    public string ZoneBecause { get; set; } = "";
+
+    /// <summary>One of the client's stages.</summary>
+    public string Stage { get; set; } = "New";
+
+    /// <summary>How often they have asked.</summary>
+    public int TimesAsked { get; set; } = 1;
+
     /// <summary>All values by lead field key.</summary>
     public IReadOnlyDictionary<string, string> Fields { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
 
@@ -88,6 +97,10 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
         builder.HasIndex(l => new { l.ClientId, l.TargetAt }).HasFilter("first_touch_at is null and not quiet").HasDatabaseName("ix_leads_in_the_air");
         builder.HasIndex(l => l.ImportId).HasFilter("import_id is not null");
         builder.Property(l => l.Fields).AsJson();
+        builder.Property(l => l.ZoneBecause).HasDefaultValue("");
+        builder.Property(l => l.Stage).HasDefaultValue("New");
+        builder.Property(l => l.TimesAsked).HasDefaultValue(1);
+        builder.HasIndex(l => new { l.ClientId, l.Stage });
         builder.HasIndex(l => l.SearchText).HasMethod("gin").HasOperators("gin_trgm_ops");
         builder.Property(l => l.Tags).HasColumnType("text[]").HasDefaultValueSql("'{}'::text[]");
         builder.HasIndex(l => l.Tags).HasMethod("gin").HasFilter("tags <> '{}'");

@@ -1,3 +1,4 @@
+using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
@@ -14,7 +15,10 @@ public sealed record LeadList(IReadOnlyList<LeadRow> Items, int Total, int Page,
 public sealed record OwnerChoice(Guid Id, string Name);
 
 /// <summary>What a list can be narrowed to.</summary>
-public sealed record LeadChoices(IReadOnlyList<OwnerChoice> Owners, IReadOnlyList<string> Tags, IReadOnlyList<OwnerChoice> Forms, IReadOnlyList<OwnerChoice> Sources, IReadOnlyList<OwnedView> Views);
+public sealed record LeadChoices(IReadOnlyList<OwnerChoice> Owners, IReadOnlyList<string> Tags, IReadOnlyList<OwnerChoice> Forms, IReadOnlyList<OwnerChoice> Sources, IReadOnlyList<OwnedView> Views, IReadOnlyList<string> Stages, IReadOnlyList<FuseChoice> Fuses);
+
+/// <summary>An armed fuse that can be lit by hand.</summary>
+public sealed record FuseChoice(Guid Id, Guid ClientId, string Name);
 
 /// <summary>A view kept by name.</summary>
 public sealed record OwnedView(Guid Id, string Name, string Query);
@@ -27,7 +31,8 @@ public sealed record ViewToKeep(string? Name, string? Query);
 /// <param name="Tag">To put on.</param>
 /// <param name="Untag">To take off.</param>
 /// <param name="Owner">A person's id, or <c>nobody</c>.</param>
-public sealed record LeadsToChange(IReadOnlyList<Guid>? Ids, LeadFilter? Filter, string? Tag, string? Untag, string? Owner);
+/// <param name="Stage">One of the client's stages.</param>
+public sealed record LeadsToChange(IReadOnlyList<Guid>? Ids, LeadFilter? Filter, string? Tag, string? Untag, string? Owner, string? Stage);
 
 /// <summary>How many were changed.</summary>
 public sealed record LeadsChanged(int Changed);
@@ -71,14 +76,16 @@ public static class LeadListEndpoints
         var sources = await db.Sources.AsNoTracking().Where(s => clients.Contains(s.ClientId)).OrderBy(s => s.Name).Select(s => new OwnerChoice(s.Id, s.Name)).ToListAsync(stop);
         var me = Access.UserId(http.User);
         var views = await db.LeadViews.AsNoTracking().Where(v => v.UserId == me).OrderBy(v => v.Name).Select(v => new OwnedView(v.Id, v.Name, v.Query)).ToListAsync(stop);
-        return TypedResults.Ok(new LeadChoices(await OwnersAsync(db, clients, stop), tags, forms, sources, views));
+        var stages = (await db.Clients.AsNoTracking().Where(c => clients.Contains(c.Id)).OrderBy(c => c.Name).Select(c => c.Stages).ToListAsync(stop)).SelectMany(s => s).Distinct(StringComparer.Ordinal).ToList();
+        var fuses = await db.Fuses.AsNoTracking().Where(f => clients.Contains(f.ClientId) && f.State == Fuses.FuseState.Armed).OrderBy(f => f.Name).Select(f => new FuseChoice(f.Id, f.ClientId, f.Name)).ToListAsync(stop);
+        return TypedResults.Ok(new LeadChoices(await OwnersAsync(db, clients, stop), tags, forms, sources, views, stages, fuses));
     }
 
-    private static async Task<Results<Ok<LeadsChanged>, ProblemHttpResult>> ChangeAsync(LeadsToChange change, HttpContext http, AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<LeadsChanged>, ProblemHttpResult>> ChangeAsync(LeadsToChange change, HttpContext http, AppDb db, ClientScope scope, LeadEvents events, Signals signals, TimeProvider time, CancellationToken stop)
     {
         var (tag, untag) = (change.Tag?.Trim().ToLowerInvariant(), change.Untag?.Trim().ToLowerInvariant());
         if (tag is { Length: 0 or > LongestTag } || tag?.Contains(',', StringComparison.Ordinal) == true) return Problems.Bad("tag", $"A tag has at most {LongestTag} characters and no comma.");
-        if (tag is null && untag is null && change.Owner is null) return Problems.Bad("tag", "Say what to change: a tag to put on or take off, or an owner.");
+        if (tag is null && untag is null && change.Owner is null && change.Stage is null) return Problems.Bad("tag", "Say what to change: a tag to put on or take off, an owner, or a stage.");
         var now = time.Now();
         IQueryable<Lead> leads;
         if (change.Ids is { Count: > 0 and <= MostAtOnce } ids) leads = db.Leads.Where(l => ids.Contains(l.Id));
@@ -93,7 +100,10 @@ public static class LeadListEndpoints
 
         Guid? owner = null;
         string? ownerName = null;
-        var picked = await leads.ToListAsync(stop);
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var ids2 = await leads.Select(l => l.Id).ToArrayAsync(stop);
+        var picked = await db.Leads.FromSql($"select * from leads where id = any({ids2}) order by id for update").ToListAsync(stop);
+        await events.ReadBurnsAsync(ids2, stop);
         if (change.Owner is not null and not "nobody")
         {
             var all = await OwnersAsync(db, [.. picked.Select(l => l.ClientId).Distinct()], stop);
@@ -101,28 +111,55 @@ public static class LeadListEndpoints
             (owner, ownerName) = (chosen.Id, chosen.Name);
         }
 
+        if (change.Stage is { } wanted)
+        {
+            var of = picked.Select(l => l.ClientId).Distinct().ToList();
+            var without = (await db.Clients.AsNoTracking().Where(c => of.Contains(c.Id)).Select(c => new { c.Name, c.Stages }).ToListAsync(stop)).FirstOrDefault(c => !c.Stages.Contains(wanted));
+            if (without is not null) return Problems.Bad("stage", $"{without.Name} has no stage '{wanted}'; its stages are {string.Join(", ", without.Stages)}.");
+        }
+
         var me = Access.UserId(http.User);
         var changed = 0;
         foreach (var lead in picked)
         {
+            var happened = new List<Happening>();
             var touched = false;
-            if (tag is not null && !lead.Tags.Contains(tag)) touched = Tell(lead, StoryKind.Tagged, $"tagged {tag}", () => lead.Tags = [.. lead.Tags, tag]);
-            if (untag is not null && lead.Tags.Contains(untag)) touched = Tell(lead, StoryKind.Tagged, $"the tag {untag} was taken off", () => lead.Tags = [.. lead.Tags.Where(t => t != untag)]);
-            if (change.Owner is not null && lead.OwnerId != owner) touched = Tell(lead, StoryKind.OwnerChanged, ownerName is null ? "nobody answers for them now" : $"{ownerName} answers for them now", () => lead.OwnerId = owner);
+            if (tag is not null && LeadChanges.Tag(lead, tag, now) is { } tagged)
+            {
+                happened.Add(tagged);
+                Tell(lead, StoryKind.Tagged, $"tagged {tag}");
+            }
+
+            if (untag is not null && LeadChanges.Untag(lead, untag)) Tell(lead, StoryKind.Tagged, $"the tag {untag} was taken off");
+            if (change.Owner is not null && lead.OwnerId != owner)
+            {
+                lead.OwnerId = owner;
+                Tell(lead, StoryKind.OwnerChanged, ownerName is null ? "nobody answers for them now" : $"{ownerName} answers for them now");
+            }
+
+            if (change.Stage is { } stage && LeadChanges.Stage(lead, stage, now) is { } reached)
+            {
+                happened.Add(reached);
+                Tell(lead, StoryKind.StageReached, stage);
+            }
+
             if (!touched) continue;
             changed++;
-            LeadFiller.Fill(lead, lead.Fields, null, lead.Zone);
             db.Tell(lead.ClientId, "lead", lead.Id);
-        }
+            if (happened.Count > 0) await events.HappenAsync(lead, happened, null, now, stop);
 
-        bool Tell(Lead lead, StoryKind kind, string words, Action does)
-        {
-            does();
-            db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = now, KnownAt = now, Words = words, UserId = me });
-            return true;
+            void Tell(Lead of, StoryKind kind, string words)
+            {
+                touched = true;
+                db.Story.Add(new() { ClientId = of.ClientId, LeadId = of.Id, Kind = kind, At = now, KnownAt = now, Words = words, UserId = me });
+            }
         }
 
         await db.SaveAndTellAsync(stop);
+        await db.WakeAsync("deliveries", stop);
+        await transaction.CommitAsync(stop);
+        signals.Deliveries.Pulse();
+        signals.Burns.Pulse();
         return TypedResults.Ok(new LeadsChanged(changed));
     }
 

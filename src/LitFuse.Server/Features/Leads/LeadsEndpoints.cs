@@ -53,14 +53,23 @@ public sealed record LeadAround(
     Instant? DoNotContactAt, Instant? WaitsToConfirm, Instant? ConfirmExpiresAt, string? OnlyTo);
 
 /// <summary>A fuse burning for a lead.</summary>
-public sealed record LeadBurn(Guid Id, Guid FuseId, string Fuse, BurnStatus Status, Instant LitAt, IReadOnlyList<LeadBurnStep> Waiting);
+/// <param name="Held">Why it is held for a person.</param>
+/// <param name="Stop">Why it stopped last.</param>
+/// <param name="Hears">An event may still change it.</param>
+/// <param name="Armed">Its fuse can be lit again.</param>
+/// <param name="Silences">Bands that are entered unless they write back before.</param>
+public sealed record LeadBurn(
+    Guid Id, Guid FuseId, string Fuse, BurnStatus Status, Instant LitAt, string? Held, string? Stop, bool Hears, bool Armed, IReadOnlyList<LeadBurnStep> Steps, IReadOnlyList<LeadBurnSilence> Silences);
 
-/// <summary>A step still to come.</summary>
-public sealed record LeadBurnStep(string Step, Instant DueAt, string? Reason);
+/// <summary>A step of a burn that waits, failed or was struck.</summary>
+public sealed record LeadBurnStep(string StepId, string Step, string Band, Lane Lane, StepStatus Status, Instant DueAt, string? Reason);
+
+/// <summary>A band that silence enters.</summary>
+public sealed record LeadBurnSilence(string Band, Instant Until);
 
 /// <summary>A lead, whole.</summary>
 public sealed record LeadWhole(
-    LeadRow Lead, string ClientKey, string Zone, bool CanText, string? CannotTextBecause, Instant? TextsOpenAt, Instant? OptedOutAt, IReadOnlyList<LeadSubmission> Submissions,
+    LeadRow Lead, string ClientKey, string Zone, string ZoneBecause, string Stage, IReadOnlyList<string> Stages, bool CanText, string? CannotTextBecause, Instant? TextsOpenAt, Instant? OptedOutAt, IReadOnlyList<LeadSubmission> Submissions,
     IReadOnlyList<StoryLine> Story, IReadOnlyList<LeadBurn> Burns, LeadAround Around);
 
 /// <summary>How a person reached out.</summary>
@@ -99,7 +108,7 @@ public static class LeadsEndpoints
         var submissions = await SubmissionsAsync(db, kinds, leadId, stop);
         var gate = GateFor(lead, client, time.Now());
         return TypedResults.Ok(new LeadWhole(
-            row, client.Key, lead.Zone,
+            row, client.Key, lead.Zone, lead.ZoneBecause, lead.Stage, client.Stages,
             gate is not GateAnswer.Never,
             gate switch { GateAnswer.Never never => never.Reason, GateAnswer.Wait wait => wait.Reason, _ => null },
             gate is GateAnswer.Wait until ? until.Until : null,
@@ -188,7 +197,7 @@ public static class LeadsEndpoints
         return TypedResults.Accepted((string?)null);
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> OptOutAsync(Guid leadId, HttpContext http, AppDb db, BurnRun burns, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> OptOutAsync(Guid leadId, HttpContext http, AppDb db, LeadEvents events, TimeProvider time, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
@@ -196,7 +205,7 @@ public static class LeadsEndpoints
         var now = time.Now();
         lead.OptedOutAt = now;
         Tell(db, lead, StoryKind.OptedOut, "wants no texts", Access.UserId(http.User), now);
-        await burns.StopAsync(lead.Id, StopRule.OptedOut, "they want no texts", now, stop);
+        await events.HappenAsync(lead, [Happening.Of(EventKeys.OptedOut, now, "they want no texts")], null, now, stop);
         return await CommitAsync(db, lead, transaction, stop);
     }
 
@@ -219,9 +228,7 @@ public static class LeadsEndpoints
         return line;
     }
 
-    private static GateAnswer GateFor(Lead lead, Clients.Client client, Instant now) => LeadGate.Ask(
-        new(lead.Fields, new(lead.Fields, lead.Fields, lead.Fields, []), lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null),
-        now, Duration.FromHours(24), now);
+    private static GateAnswer GateFor(Lead lead, Clients.Client client, Instant now) => LeadGate.Ask(LeadFactsReader.Bare(lead, client), now, Duration.FromHours(24), now);
 
     private static async Task<IReadOnlyList<LeadSubmission>> SubmissionsAsync(AppDb db, SourceKinds kinds, Guid leadId, CancellationToken stop)
     {
@@ -271,9 +278,18 @@ public static class LeadsEndpoints
     {
         var rows = await db.Burns.AsNoTracking().Where(b => b.LeadId == leadId).OrderBy(b => b.LitAt)
             .Join(db.FuseVersions, b => b.FuseVersionId, v => v.Id, (b, v) => new { Burn = b, Version = v }).ToListAsync(stop);
+        var fuses = rows.ConvertAll(r => r.Burn.FuseId);
+        var armed = await db.Fuses.Where(f => fuses.Contains(f.Id) && f.State == Fuses.FuseState.Armed).Select(f => f.Id).ToListAsync(stop);
         return rows.ConvertAll(r => new LeadBurn(
-            r.Burn.Id, r.Burn.FuseId, BurnWriter.NameOf(r.Version), r.Burn.Status, r.Burn.LitAt,
-            [.. r.Burn.State.Steps.Where(s => s.Status is StepStatus.Waiting).Select(s => new LeadBurnStep(
-                r.Version.Definition.Bands.SelectMany(b => b.Steps).First(x => x.Id == s.StepId).Name, s.DueAt, s.Reason))]));
+            r.Burn.Id, r.Burn.FuseId, BurnWriter.NameOf(r.Version), r.Burn.Status, r.Burn.LitAt, r.Burn.State.Held, r.Burn.State.Stop, r.Burn.State.Hears, armed.Contains(r.Burn.FuseId),
+            [.. r.Burn.State.Steps.Where(s => s.Status is StepStatus.Waiting or StepStatus.Failed or StepStatus.Struck).OrderBy(s => s.DueAt).Select(s => StepOf(s, r.Version.Definition))],
+            [.. r.Burn.State.Silences.Select(s => new LeadBurnSilence(r.Version.Definition.Bands.FirstOrDefault(b => b.Id == s.BandId)?.Name ?? s.BandId, s.Until))]));
+    }
+
+    private static LeadBurnStep StepOf(BurnStep state, FuseDefinition fuse)
+    {
+        var band = fuse.Bands.FirstOrDefault(b => b.Steps.Any(s => s.Id == state.StepId));
+        var step = band?.Steps.First(s => s.Id == state.StepId);
+        return new(state.StepId, step?.Name ?? state.StepId, band?.Name ?? "", StepKinds.Find(step?.Kind ?? "")?.Lane ?? Lane.Silent, state.Status, state.DueAt, state.Reason);
     }
 }

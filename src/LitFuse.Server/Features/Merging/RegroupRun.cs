@@ -23,7 +23,7 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
         var now = time.Now();
         // Two burns of one fuse would say everything twice to one person.
         var burning = await db.Burns.Where(b => b.LeadId == kept && b.Status == BurnStatus.Burning).Select(b => b.FuseId).ToListAsync(stop);
-        await burns.StopDoublesAsync(gone, burning, $"they are {into.ShownName()}, for whom it burns already", now, stop);
+        await burns.EndDoublesAsync(from, burning, $"they are {into.ShownName()}, for whom it burns already", now, stop);
         var moved = new Moved(
             await db.Submissions.Where(s => s.LeadId == gone).Select(s => s.Id).ToListAsync(stop),
             await db.LeadContacts.Where(c => c.LeadId == gone && c.Kind == ContactKind.Email).Select(c => c.Value).ToListAsync(stop),
@@ -37,6 +37,7 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
         into.OwnerId ??= from.OwnerId;
         into.OptedOutAt ??= from.OptedOutAt;
         into.DoNotContactAt ??= from.DoNotContactAt;
+        into.TimesAsked += from.TimesAsked;
         into.Tags = [.. into.Tags.Union(from.Tags, StringComparer.Ordinal)];
         var (values, _) = Refill.Later(into.Fields, from.Fields, static _ => FillRule.FillEmpties);
         LeadFiller.Refill(into, WithOthers(values, from), setup.Client.Country, setup.Client.Zone);
@@ -105,6 +106,7 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
         var newer = await db.Submissions.AnyAsync(s => s.LeadId == into.Id && s.ReceivedAt > regroup.At, stop);
         await MoveAsync(regroup.Moved, into.Id, from.Id, stop);
         from.MergedInto = null;
+        if (regroup.Kind == RegroupKind.Merge) into.TimesAsked = Math.Max(1, into.TimesAsked - from.TimesAsked);
         Put(from, regroup.FromBefore);
         LeadFiller.Refill(from, regroup.FromBefore.Fields, setup.Client.Country, setup.Client.Zone);
         if (regroup.Kind == RegroupKind.Split)

@@ -68,7 +68,8 @@ public static class TestLeadsEndpoints
 
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         foreach (var clientId in clients.Order()) await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))", stop);
-        var owners = await db.Leads.IgnoreQueryFilters().Where(l => ids.Contains(l.Id)).Select(l => new { l.Id, l.ClientId }).ToListAsync(stop);
+        var swept = ids.ToArray();
+        var owners = (await db.Leads.FromSql($"select * from leads where id = any({swept}) order by id for update").IgnoreQueryFilters().AsNoTracking().ToListAsync(stop)).ConvertAll(l => new { l.Id, l.ClientId });
         await db.Story.Where(s => ids.Contains(s.LeadId)).ExecuteDeleteAsync(stop);
         await db.Consents.Where(c => ids.Contains(c.LeadId)).ExecuteDeleteAsync(stop);
         await db.OptIns.Where(o => ids.Contains(o.LeadId)).ExecuteDeleteAsync(stop);

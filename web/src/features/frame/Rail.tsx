@@ -3,6 +3,7 @@ import { useTheme } from "next-themes";
 import { NavLink } from "react-router";
 import type { Schemas } from "@/api/client";
 import { may, type Person, useSignOut } from "@/features/accounts/useSession";
+import { useNotices } from "@/features/notices/useNotices";
 import { useNow } from "@/ui/serverClock";
 import { cityOf, clock } from "@/ui/time";
 import { withClient } from "./useChosenClient";
@@ -52,11 +53,13 @@ const roleWords = { "agency-lead": "agency lead", marketer: "marketer", rep: "re
 /** The sections there are, as words with counts. */
 export function Rail({ person, chosen, counts, live, onKeys }: RailProps) {
   const air = counts?.clients.filter((c) => !chosen || c.key === chosen).reduce((sum, c) => sum + c.inTheAir, 0);
+  const unread = useNotices().data?.unread;
   const items = [
     { to: "/", label: "Watch", count: air, shown: true },
     { to: "/leads", label: "Leads", count: counts?.leads, shown: may(person, "see-leads") },
     { to: "/sources", label: "Sources", count: counts?.forms, shown: may(person, "see-sources") },
     { to: "/fuses", label: "Fuses", count: counts?.fuses, shown: may(person, "see-fuses") },
+    { to: "/notices", label: "Notices", count: unread || undefined, shown: may(person, "see-leads") && Boolean(unread) },
     { to: "/setup", label: "Setup", count: undefined, shown: may(person, "edit-sources") },
   ].filter((i) => i.shown);
   return (

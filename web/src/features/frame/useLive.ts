@@ -30,6 +30,10 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
       return [["conflicts"], ["frame"], ["watch"], ...ids.map((id) => ["lead", id])];
     case "import":
       return [["imports"], ["leads"], ["frame"], ...(ids.length ? ids.map((id) => ["import", id]) : [["import"]])];
+    case "notice":
+      return [["notices"]];
+    case "words":
+      return [["words"], ["fuse"], ["kits"]];
     case "fuse":
       return [["fuses"], ["frame"], ...(ids.length ? ids.map((id) => ["fuse", id]) : [["fuse"]])];
     default:

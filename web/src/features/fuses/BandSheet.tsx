@@ -1,22 +1,58 @@
-import { Box, chakra } from "@chakra-ui/react";
-import type { Schemas } from "@/api/client";
+import { Box } from "@chakra-ui/react";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
+import { EventDetails } from "./EventDetails";
 import { withBand, withoutBand } from "./editing";
+import { Check, MaybeRules, RuleSetEditor } from "./RuleSetEditor";
 import type { SideProps } from "./RunSheetPage";
 import { FaultsHere, SideSheet } from "./SideSheet";
-import { type Band, opWords } from "./sheetLayout";
+import { SpanInput } from "./SpanInput";
+import { type Band, type Entry, entryOf, type Only } from "./sheetLayout";
 
-type Rule = Schemas["Rule"];
-type Op = Schemas["RuleOp"];
+const kinds: [Entry["kind"], string][] = [
+  ["always", "always, whenever the fuse is lit"],
+  ["when", "when rules hold as it is lit"],
+  ["otherwise", "otherwise, when no rules held"],
+  ["on", "on an event: a reply, a tag, a stage …"],
+  ["silence", "on silence for a time after a step"],
+  ["failed", "when a step fails"],
+  ["end", "when another band has come to its end"],
+];
+
+// Names that are proposed by how a band is entered; one that a person wrote stays.
+const proposed: Record<Entry["kind"], string> = {
+  always: "Always",
+  when: "A new case",
+  otherwise: "All others",
+  on: "They replied",
+  silence: "No reply",
+  failed: "It failed",
+  end: "After that",
+};
 
 /** A band's entry, as a sentence whose parts can be changed. */
 export function BandSheet({ band, whole, definition, draft, mayEdit, close }: SideProps & { band: Band }) {
   const change = (next: Partial<Band>, typing?: string) =>
     draft.act({ type: "edit", to: withBand(definition, band.id, (b) => ({ ...b, ...next })), typing: typing && `${band.id}.${typing}` });
-  const rules = band.entry.rules ?? { match: "all" as const, rules: [] };
-  const setRules = (next: readonly Rule[], match = rules.match) => change({ entry: { kind: "when", rules: { match, rules: [...next] } } });
-  const first = whole.around.fields.find((f) => f.choices.length > 0) ?? whole.around.fields[0];
+  const { entry } = band;
+  const set = (next: Partial<Entry>) => change({ entry: { ...entry, ...next } });
+  const rules = entry.rules ?? { match: "all" as const, rules: [] };
+  const steps = definition.bands.flatMap((b) => b.steps);
+  const later = entry.kind !== "always" && entry.kind !== "when" && entry.kind !== "otherwise";
+  const become = (kind: Entry["kind"]) => {
+    const first = steps.find((s) => whole.around.kinds.find((k) => k.key === s.kind)?.lane === "lead") ?? steps[0];
+    const before = definition.bands.find((b) => b.id !== band.id);
+    change({
+      eachTime: false,
+      name: band.name === "" || Object.values(proposed).includes(band.name) ? proposed[kind] : band.name,
+      entry: entryOf(kind, {
+        ...(kind === "when" ? { rules } : {}),
+        ...(kind === "on" ? { event: "replied", only: { meaning: ["yes"] } } : {}),
+        ...(kind === "silence" ? { of: first?.id ?? null, forSeconds: 7200 } : {}),
+        ...(kind === "end" ? { of: before?.id ?? null } : {}),
+      }),
+    });
+  };
   return (
     <SideSheet title={band.name || "A band"} close={close}>
       <FaultsHere faults={whole.faults.filter((f) => f.bandId === band.id && !f.stepId)} />
@@ -26,53 +62,107 @@ export function BandSheet({ band, whole, definition, draft, mayEdit, close }: Si
         </Field>
         <Field label="It is entered">
           {(ids) => (
-            <Select
-              {...ids}
-              value={band.entry.kind}
-              onChange={(e) => {
-                const kind = e.target.value as Schemas["EntryKind"];
-                change({ entry: kind === "when" ? { kind, rules } : { kind } });
-              }}
-            >
-              <option value="always">always, whenever the fuse is lit</option>
-              <option value="when">when rules hold</option>
-              <option value="otherwise">otherwise, when no rules held</option>
+            <Select {...ids} value={entry.kind} onChange={(e) => become(e.target.value as Entry["kind"])}>
+              {kinds.map(([kind, words]) => (
+                <option key={kind} value={kind}>
+                  {words}
+                </option>
+              ))}
             </Select>
           )}
         </Field>
-        {band.entry.kind === "when" && (
-          <Box mb="3">
-            {rules.rules.length > 1 && (
-              <Select
-                aria-label="How the rules are joined"
-                value={rules.match}
-                mb="2"
-                onChange={(e) => setRules(rules.rules, e.target.value as Schemas["RuleMatch"])}
-              >
-                <option value="all">when all of these hold</option>
-                <option value="any">when any of these holds</option>
+        {entry.kind === "when" && (
+          <>
+            <RuleSetEditor rules={rules} around={whole.around} onChange={(next) => set({ rules: next })} />
+            <Field label="Of all ‘when’ bands of this fuse whose rules hold">
+              {(ids) => (
+                <Select
+                  {...ids}
+                  value={definition.bandChoice ?? "all"}
+                  onChange={(e) => draft.act({ type: "edit", to: { ...definition, bandChoice: e.target.value as "all" | "first" } })}
+                >
+                  <option value="all">all are entered</option>
+                  <option value="first">the first is entered</option>
+                </Select>
+              )}
+            </Field>
+          </>
+        )}
+        {entry.kind === "on" && (
+          <>
+            <Field label="The event">
+              {(ids) => (
+                <Select {...ids} value={entry.event ?? ""} onChange={(e) => set({ event: e.target.value, only: null })}>
+                  {whole.around.events
+                    .filter((e) => e.enters)
+                    .map((e) => (
+                      <option key={e.key} value={e.key}>
+                        {e.sentence}
+                      </option>
+                    ))}
+                </Select>
+              )}
+            </Field>
+            <EventDetails
+              event={entry.event ?? ""}
+              only={(entry.only ?? {}) as Only}
+              around={whole.around}
+              definition={definition}
+              onChange={(only) => set({ only: Object.keys(only).length > 0 ? only : null })}
+            />
+          </>
+        )}
+        {(entry.kind === "silence" || entry.kind === "failed") && (
+          <Field label={entry.kind === "silence" ? "After this step was done" : "Which step"}>
+            {(ids) => (
+              <Select {...ids} value={entry.of ?? ""} onChange={(e) => set({ of: e.target.value || null })}>
+                {entry.kind === "failed" ? <option value="">any of them</option> : !entry.of && <option value="">Choose …</option>}
+                {steps.map((s) => (
+                  <option key={s.id} value={s.id}>
+                    {s.name}
+                  </option>
+                ))}
               </Select>
             )}
-            {rules.rules.map((rule, i) => (
-              <RuleEditor
-                // biome-ignore lint/suspicious/noArrayIndexKey: rules have no other name
-                key={i}
-                rule={rule}
-                fields={whole.around.fields}
-                onChange={(next) => setRules(rules.rules.map((r, at) => (at === i ? next : r)))}
-                onRemove={() => setRules(rules.rules.filter((_, at) => at !== i))}
-              />
-            ))}
-            {first && (
-              <Button look="soft" size="small" onClick={() => setRules([...rules.rules, { field: first.key, op: "one-of", values: [] }])}>
-                {rules.rules.length === 0 ? "Add a rule" : "And another rule"}
-              </Button>
+          </Field>
+        )}
+        {entry.kind === "silence" && (
+          <SpanInput
+            label="They have not written back for"
+            seconds={entry.forSeconds}
+            onChange={(forSeconds) => set({ forSeconds: Math.max(1, forSeconds) })}
+          />
+        )}
+        {entry.kind === "end" && (
+          <Field label="Which band">
+            {(ids) => (
+              <Select {...ids} value={entry.of ?? ""} onChange={(e) => set({ of: e.target.value })}>
+                {!entry.of && <option value="">Choose …</option>}
+                {definition.bands
+                  .filter((b) => b.id !== band.id)
+                  .map((b) => (
+                    <option key={b.id} value={b.id}>
+                      {b.name}
+                    </option>
+                  ))}
+              </Select>
             )}
-          </Box>
+          </Field>
+        )}
+        {later && (
+          <>
+            <MaybeRules label="… and only when" rules={entry.rules} around={whole.around} onChange={(next) => set({ rules: next })} />
+            <Check
+              on={band.eachTime}
+              label="each time it happens, its clock beginning anew"
+              onChange={(eachTime) => change({ eachTime })}
+            />
+          </>
         )}
       </Box>
       {mayEdit && definition.bands.length > 1 && (
         <Button
+          mt="3"
           look="soft"
           size="small"
           onClick={() => {
@@ -84,73 +174,5 @@ export function BandSheet({ band, whole, definition, draft, mayEdit, close }: Si
         </Button>
       )}
     </SideSheet>
-  );
-}
-
-type RuleEditorProps = { rule: Rule; fields: readonly Schemas["AroundField"][]; onChange: (rule: Rule) => void; onRemove: () => void };
-
-function RuleEditor({ rule, fields, onChange, onRemove }: RuleEditorProps) {
-  const field = fields.find((f) => f.key === rule.field);
-  const needsValue = rule.op !== "filled" && rule.op !== "empty";
-  const picks = needsValue && (rule.op === "one-of" || rule.op === "not-one-of") && (field?.choices.length ?? 0) > 0;
-  const toggle = (choice: string, on: boolean) =>
-    onChange({
-      ...rule,
-      values: on ? (field?.choices.filter((c) => c === choice || rule.values.includes(c)) ?? []) : rule.values.filter((v) => v !== choice),
-    });
-  return (
-    <Box borderLeftWidth="3px" borderColor="sulphur" pl="3" mb="3">
-      <Box display="flex" gap="2" mb="2">
-        <Select aria-label="Field" value={rule.field} onChange={(e) => onChange({ ...rule, field: e.target.value, values: [] })}>
-          {!field && <option value={rule.field}>{rule.field || "Choose …"}</option>}
-          {fields.map((f) => (
-            <option key={f.key} value={f.key}>
-              {f.label.toLowerCase()}
-            </option>
-          ))}
-        </Select>
-        <Select aria-label="Comparison" value={rule.op} onChange={(e) => onChange({ ...rule, op: e.target.value as Op })}>
-          {(Object.keys(opWords) as Op[]).map((op) => (
-            <option key={op} value={op}>
-              {opWords[op]}
-            </option>
-          ))}
-        </Select>
-      </Box>
-      {picks && (
-        <Box role="group" aria-label="Values" display="flex" flexWrap="wrap" gap="3" mb="2">
-          {field?.choices.map((choice) => (
-            <chakra.label key={choice} display="flex" gap="1.5" alignItems="center" fontSize="14px">
-              <chakra.input
-                type="checkbox"
-                checked={rule.values.includes(choice)}
-                onChange={(e) => toggle(choice, e.target.checked)}
-                css={{ accentColor: "var(--chakra-colors-ink)" }}
-              />
-              {choice}
-            </chakra.label>
-          ))}
-        </Box>
-      )}
-      {needsValue && !picks && (
-        <Input
-          aria-label="Values, with commas between them"
-          mb="2"
-          defaultValue={rule.values.join(", ")}
-          onChange={(e) =>
-            onChange({
-              ...rule,
-              values: e.target.value
-                .split(",")
-                .map((v) => v.trim())
-                .filter(Boolean),
-            })
-          }
-        />
-      )}
-      <Button look="quiet" fontSize="13px" fontWeight={400} onClick={onRemove}>
-        Take this rule out
-      </Button>
-    </Box>
   );
 }

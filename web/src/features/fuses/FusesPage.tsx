@@ -1,12 +1,10 @@
 import { Box } from "@chakra-ui/react";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { may, usePerson } from "@/features/accounts/useSession";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { Button } from "@/ui/Button";
-import { Select } from "@/ui/Field";
 import { PageHead } from "@/ui/Page";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { FuseStateWord } from "./FuseStateWord";
@@ -69,33 +67,10 @@ function NewFuse() {
   const person = usePerson();
   const chosen = useChosenClient();
   const navigate = useNavigate();
-  const queries = useQueryClient();
-  const allowed = person.clients.filter((c) => may(person, "edit-fuses", c.id));
-  const [client, setClient] = useState(allowed[0]?.key ?? "");
-  const key = chosen?.key ?? client;
-  const make = useMutation({
-    mutationFn: () => told(api.POST("/api/fuses", { body: { client: key } })),
-    onSuccess: ({ id }) => {
-      void queries.invalidateQueries({ queryKey: ["fuses"] });
-      void navigate(withClient(`/fuses/${id}`, chosen?.key));
-    },
-  });
-  if (allowed.length === 0) return null;
+  if (!person.clients.some((c) => may(person, "edit-fuses", c.id))) return null;
   return (
-    <>
-      {!chosen && (
-        <Select aria-label="Client of the new fuse" value={client} onChange={(e) => setClient(e.target.value)} width="auto">
-          {allowed.map((c) => (
-            <option key={c.id} value={c.key}>
-              {c.shortName}
-            </option>
-          ))}
-        </Select>
-      )}
-      <Button look="primary" onClick={() => make.mutate()} disabled={make.isPending}>
-        New fuse
-      </Button>
-      {make.error && <ErrorTold error={make.error} />}
-    </>
+    <Button look="primary" onClick={() => void navigate(withClient("/fuses/new", chosen?.key))}>
+      New fuse
+    </Button>
   );
 }

@@ -2,10 +2,23 @@ import { Box, chakra } from "@chakra-ui/react";
 import { memo, useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
-import { columnFor, columnsOf, type Definition, entrySentence, lanesOf, momentWords, type Step, ticketWords } from "./sheetLayout";
+import {
+  type Band,
+  columnFor,
+  columnsOf,
+  type Definition,
+  entrySentence,
+  lanesOf,
+  momentWords,
+  onCalendar,
+  roughly,
+  type Step,
+  sayMoment,
+  ticketWords,
+} from "./sheetLayout";
 
 type RunSheetProps = {
-  whole: Schemas["FuseWhole"];
+  whole: Pick<Schemas["FuseWhole"], "around" | "faults"> & { counts: Schemas["FuseWhole"]["counts"] | null };
   definition: Definition;
   mayEdit: boolean;
   openStep: string | undefined;
@@ -16,7 +29,7 @@ type RunSheetProps = {
   onAddBand: () => void;
 };
 
-const laneWords = { lead: "Lead", team: "Team", systems: "Systems" } as const;
+const laneWords = { lead: "Lead", team: "Team", systems: "Systems", silent: "Silent" } as const;
 const th = { textAlign: "left" as const, fontWeight: 400, verticalAlign: "top", px: "2", py: "2" };
 
 /** Bands down, lanes in them, time across. Read by a screen reader it is a table whose cells are in time order. */
@@ -25,7 +38,7 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
   const { kinds } = whole.around;
   const faulty = new Set(whole.faults.map((f) => f.stepId ?? f.bandId));
   // A moment at which nothing happens needs no more room than its name.
-  const used = columns.map((_, i) => definition.bands.some((b) => b.steps.some((s) => columnFor(columns, s.afterSeconds) === i)));
+  const used = columns.map((_, i) => definition.bands.some((b) => b.steps.some((s) => columnFor(columns, roughly(s.moment)) === i)));
   return (
     <Box overflowX="auto">
       <chakra.table width="full" borderCollapse="collapse" css={{ tableLayout: "auto", minWidth: "620px" }} aria-label="Run sheet">
@@ -63,7 +76,7 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
                     textDecoration={openBand === band.id ? "underline" : undefined}
                     _hover={{ "& b": { borderBottomStyle: "solid" } }}
                   >
-                    {entrySentence(band, whole.around.fields).map((part, i) =>
+                    {entrySentence(band, whole.around, definition).map((part, i) =>
                       part.strong ? (
                         // biome-ignore lint/suspicious/noArrayIndexKey: parts of one sentence, in order
                         <chakra.b key={i} borderBottomWidth="1px" borderBottomStyle="dotted" borderColor="ink">
@@ -79,14 +92,26 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
                       {band.name}
                     </Box>
                   )}
+                  {band.eachTime && (
+                    <Box as="span" color="ink2" fontSize="13px">
+                      each time
+                    </Box>
+                  )}
+                  {band.entry.kind === "when" && definition.bandChoice === "first" && (
+                    <Box as="span" color="ink2" fontSize="13px">
+                      only the first that holds
+                    </Box>
+                  )}
                   {faulty.has(band.id) && (
                     <Box as="span" color="cinder" fontSize="13px">
                       ▲ to mend
                     </Box>
                   )}
-                  <Box as="span" ml="auto" fontFamily="mono" fontSize="12px" color="ink2">
-                    lit {whole.counts.find((c) => c.band === band.name)?.litIn30Days ?? 0} times in 30 days
-                  </Box>
+                  {whole.counts && (
+                    <Box as="span" ml="auto" fontFamily="mono" fontSize="12px" color="ink2">
+                      lit {whole.counts.find((c) => c.band === band.name)?.litIn30Days ?? 0} times in 30 days
+                    </Box>
+                  )}
                 </Box>
               </chakra.th>
             </chakra.tr>
@@ -111,12 +136,13 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
                   >
                     <Box display="flex" flexWrap="wrap" gap="1">
                       {steps
-                        .filter((s) => columnFor(columns, s.afterSeconds) === i)
+                        .filter((s) => columnFor(columns, roughly(s.moment)) === i)
                         .map((s) => (
                           <Ticket
                             key={s.id}
                             step={s}
-                            exact={s.afterSeconds === c}
+                            exact={!onCalendar(s.moment) && s.moment.afterSeconds === c && s.moment.from !== "submission"}
+                            notes={notesOf(s, band, definition)}
                             open={openStep === s.id}
                             faulty={faulty.has(s.id)}
                             onOpen={onStep}
@@ -149,18 +175,46 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
   );
 }
 
+// Hours other than the usual ones of its lane.
+function hoursWords({ hours }: Step): string {
+  if (!hours) return "";
+  const which = { send: "in send hours", working: "in working hours", own: `${hours.from}–${hours.to}`, none: "at any hour" }[hours.kind];
+  return hours.outside === "skip" ? `${which}, else left out` : hours.outside === "send" ? `${which}, or all the same` : which;
+}
+
+// What a reader must know of a step beyond its words: what it waits for, its condition, that it only stands in.
+function notesOf(step: Step, band: Band, definition: Definition): string {
+  const steps = definition.bands.flatMap((b) => b.steps);
+  const uses = [...new Set([...JSON.stringify(step.settings).matchAll(/steps\.([\w-]+)\./g)].map((m) => m[1]))].filter(
+    (id) => id !== step.id,
+  );
+  const standsIn = band.steps.find((s) => s.onFailure?.next === "instead" && s.onFailure.step === step.id);
+  return [
+    ...uses.map((id) => `waits for ${steps.find((s) => s.id === id)?.name ?? id}`),
+    step.when ? "only when …" : "",
+    step.choices?.length ? `offers ${step.choices.length} choices` : "",
+    hoursWords(step),
+    standsIn ? `only if ${standsIn.name} fails` : "",
+    step.onFailure?.next === "stop" ? "stops all if it fails" : step.onFailure?.next === "tell" ? "tells somebody if it fails" : "",
+  ]
+    .filter(Boolean)
+    .join(" · ");
+}
+
 // An hour and later may fall outside send hours: then it waits for them.
 const hatched = { backgroundImage: "repeating-linear-gradient(135deg, transparent 0 6px, var(--chakra-colors-line2) 6px 7px)" };
 
 const Ticket = memo(function Ticket({
   step,
   exact,
+  notes,
   open,
   faulty,
   onOpen,
 }: {
   step: Step;
   exact: boolean;
+  notes: string;
   open: boolean;
   faulty: boolean;
   onOpen: (id: string) => void;
@@ -191,8 +245,13 @@ const Ticket = memo(function Ticket({
         )}
       </Box>
       <Box fontSize="12px" lineHeight="16px" color={open ? "charcoal" : "ink2"} truncate>
-        {exact ? ticketWords(step) : `${momentWords(step.afterSeconds)} · ${ticketWords(step)}`}
+        {exact ? ticketWords(step) : `${sayMoment(step.moment)} · ${ticketWords(step)}`}
       </Box>
+      {notes && (
+        <Box fontSize="12px" lineHeight="16px" fontStyle="italic" color={open ? "charcoal" : "ink2"}>
+          {notes}
+        </Box>
+      )}
     </chakra.button>
   );
 });

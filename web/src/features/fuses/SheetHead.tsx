@@ -7,6 +7,8 @@ import { useNow } from "@/ui/serverClock";
 import { ErrorTold } from "@/ui/Told";
 import { dayOrClock } from "@/ui/time";
 import { FuseStateWord } from "./FuseStateWord";
+import { MoveBurns } from "./MoveBurns";
+import { litByWords, stopWords } from "./sheetLayout";
 import type { Draft } from "./useFuse";
 
 const Pressed = chakra("button", {
@@ -21,20 +23,24 @@ const Pressed = chakra("button", {
   },
 });
 
-const relightWords = { "when-last-ended": "only when the last has ended", always: "each time", once: "never again" } as const;
-const stopWords = { touched: "somebody talks to them", replied: "they reply", "opted-out": "they opt out" } as const;
+const relightWords = {
+  "when-last-ended": "only when the last has ended",
+  always: "each time",
+  "once-in-days": "once in",
+  once: "never again",
+} as const;
 
 type HeadProps = { whole: Schemas["FuseWhole"]; draft: Draft; mayEdit: boolean; openLit: () => void; openWrong: () => void };
 
 export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadProps) {
   const now = useNow(30_000);
   const definition = draft.state.present;
-  const forms = definition.litBy.flatMap((l) => l.forms).map((key) => whole.around.forms.find((f) => f.key === key));
-  const named = forms.map((f) => (f ? `${f.name} (${f.source})` : "a form that is gone"));
+  const ways = definition.litBy.map((way) => litByWords(way, whole.around));
+  const relight = definition.relight ?? "when-last-ended";
   const next = (whole.fuse.armedVersion ?? 0) + 1;
   const canArm = mayEdit && (draft.dirty || whole.fuse.draftDiffers || whole.fuse.state !== "armed");
   const { refused } = draft;
-  const stops = (definition.stopOn ?? []).map((s) => stopWords[s]);
+  const stops = (definition.stopOn ?? []).map((s) => stopWords(s, whole.around));
   useEffect(() => {
     document.title = `${definition.name} · Lit Fuse`;
   }, [definition.name]);
@@ -77,6 +83,10 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadPro
             </Button>
           </>
         )}
+        <MoveBurns fuseId={whole.fuse.id} mayEdit={mayEdit} armed={whole.fuse.state === "armed"} version={whole.fuse.armedVersion ?? 0} />
+        <chakra.a href={`/api/fuses/${whole.fuse.id}/file`} fontSize="13px" textDecoration="underline" textUnderlineOffset="3px">
+          As a file
+        </chakra.a>
         <Button look="soft" size="small" onClick={openWrong}>
           What's wrong: {whole.faults.length}
         </Button>
@@ -139,13 +149,14 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadPro
         </>
       )}
       <Box mt="2" color="ink2" lineHeight={1.7}>
-        Lit by a submission on{" "}
+        Lit when{" "}
         <Pressed type="button" onClick={openLit} color="ink">
-          {named.length === 0 ? "no form yet" : named.length <= 2 ? named.join(" or ") : `${named[0]} or ${named.length - 1} more`}
+          {ways.length === 0 ? "nothing lights it yet" : ways.join(", or ")}
         </Pressed>
         {" · relit "}
         <Pressed type="button" onClick={openLit} color="ink">
-          {relightWords[definition.relight ?? "when-last-ended"]}
+          {relightWords[relight]}
+          {relight === "once-in-days" ? ` ${definition.relightDays ?? 30} days` : ""}
         </Pressed>
         {" · stops when "}
         <Pressed type="button" onClick={openLit} color="ink">

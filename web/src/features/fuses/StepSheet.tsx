@@ -1,26 +1,25 @@
 import { Box } from "@chakra-ui/react";
-import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
 import { withoutStep, withStep } from "./editing";
+import { MaybeRules } from "./RuleSetEditor";
 import type { SideProps } from "./RunSheetPage";
 import { FaultsHere, SideSheet } from "./SideSheet";
-import { momentWords, type Step, usualMoments } from "./sheetLayout";
+import { ChoicesPart, FailurePart, HoursPart, MomentPart, ReadyPart } from "./StepParts";
+import type { Around, Step } from "./sheetLayout";
 import { WordsEditor } from "./WordsEditor";
-
-const day = 86_400;
-const offered = [...usualMoments, 7200, day, 2 * day, 3 * day];
-const units = { s: 1, min: 60, h: 3600, days: day } as const;
-type Unit = keyof typeof units;
 
 /** One thing done: when, where to, in which words, and how those words look for a real lead. */
 export function StepSheet({ step, whole, definition, draft, mayEdit, close }: SideProps & { step: Step }) {
-  const kind = whole.around.kinds.find((k) => k.key === step.kind);
+  const { around } = whole;
+  const kind = around.kinds.find((k) => k.key === step.kind);
   const band = definition.bands.find((b) => b.steps.some((s) => s.id === step.id));
   const change = (next: Partial<Step>, typing?: string) =>
     draft.act({ type: "edit", to: withStep(definition, step.id, (s) => ({ ...s, ...next })), typing: typing && `${step.id}.${typing}` });
   const set = (key: string, value: string, typing?: string) => change({ settings: { ...step.settings, [key]: value } }, typing);
+  const speaks = kind?.lane === "lead" || kind?.lane === "team";
+  const isText = step.kind === "text" || step.kind === "team-text";
   return (
     <SideSheet title={step.name || "A step"} close={close}>
       <FaultsHere faults={whole.faults.filter((f) => f.stepId === step.id)} />
@@ -28,21 +27,18 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
         <Field label="Name, as the story tells it">
           {(ids) => <Input {...ids} value={step.name} maxLength={80} onChange={(e) => change({ name: e.target.value }, "name")} />}
         </Field>
-        <Moment
-          seconds={step.afterSeconds}
-          lane={kind?.lane ?? "team"}
-          hours={whole.around.sendHours}
-          onChange={(s) => change({ afterSeconds: s })}
-        />
+        <MomentPart moment={step.moment} lane={kind?.lane ?? "team"} around={around} onChange={(moment) => change({ moment })} />
         {kind?.settings.map((setting) =>
-          setting.type === "words" ? (
+          setting.type === "words" || setting.type === "line" ? (
             <WordsEditor
               key={setting.key}
               label={setting.label}
-              asText={kind.lane === "lead"}
+              asText={isText}
+              line={setting.type === "line"}
               words={step.settings[setting.key] ?? ""}
               whole={whole}
-              forms={definition.litBy.flatMap((l) => l.forms)}
+              definition={definition}
+              step={step}
               rules={band?.entry.kind === "when" ? (band.entry.rules ?? null) : null}
               mayEdit={mayEdit}
               onChange={(value, typing) => set(setting.key, value, typing ? setting.key : undefined)}
@@ -50,17 +46,58 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
           ) : (
             <Target
               key={setting.key}
-              label={setting.label}
+              setting={setting}
               value={step.settings[setting.key] ?? ""}
-              targets={setting.type === "channel" ? whole.around.channels : whole.around.people}
+              around={around}
+              fuseId={whole.fuse.id}
               onChange={(v) => set(setting.key, v)}
             />
           ),
         )}
+        {step.kind === "text" && <ChoicesPart choices={step.choices ?? []} onChange={(choices) => change({ choices })} />}
+        {kind?.settings.some((s) => s.key === "words") && (
+          <ReadyPart
+            step={step}
+            around={around}
+            onTake={(words) =>
+              change({
+                ready: { key: words.key, version: words.version },
+                settings: {
+                  ...step.settings,
+                  words: words.words,
+                  ...(words.subject && "subject" in step.settings ? { subject: words.subject } : {}),
+                },
+              })
+            }
+            onLeave={() => change({ ready: null })}
+          />
+        )}
+        <MaybeRules label="Only when" rules={step.when} around={around} onChange={(when) => change({ when })} />
+        {speaks && kind?.service && (
+          <HoursPart hours={step.hours ?? null} lane={kind.lane} sendHours={around.sendHours} onChange={(hours) => change({ hours })} />
+        )}
+        {kind?.service && (
+          <FailurePart
+            failure={step.onFailure ?? null}
+            others={(band?.steps ?? []).filter((s) => s.id !== step.id)}
+            around={around}
+            onChange={(onFailure) => change({ onFailure })}
+          />
+        )}
       </Box>
       <Box fontSize="13px" color="ink2" mb="3">
-        Sent through {kind?.service ?? "nothing"}.{" "}
-        {kind?.lane === "lead" ? "Held back outside send hours, and for who opted out; checked again at each attempt." : ""}
+        {kind?.service ? `Sent through ${kind.service}. ` : "Done here, at once. "}
+        {kind?.lane === "lead" ? "Held back for who opted out, and checked again at each attempt. " : ""}
+        {kind && kind.results.length > 0 && (
+          <>
+            Later steps can use{" "}
+            {kind.results.map((r) => (
+              <Box as="code" key={r} fontFamily="mono" fontSize="12px" mr="1">
+                {`{{ steps.${step.id}.${r} }}`}
+              </Box>
+            ))}
+          </>
+        )}
       </Box>
       {mayEdit && (
         <Button
@@ -78,33 +115,51 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
   );
 }
 
-function Target({
-  label,
-  value,
-  targets,
-  onChange,
-}: {
-  label: string;
+type TargetProps = {
+  setting: Schemas["StepSetting"];
   value: string;
-  targets: readonly Schemas["ConnectionTarget"][] | null;
+  around: Around;
+  fuseId: string;
   onChange: (v: string) => void;
-}) {
-  if (!targets) {
+};
+
+const links: [string, string][] = [
+  ["", "none"],
+  ["lead", "to the lead"],
+  ["fuse", "to this fuse"],
+  ["lead,fuse", "to both"],
+];
+
+function Target({ setting, value, around, fuseId, onChange }: TargetProps) {
+  const options = optionsOf(setting.type, around, fuseId);
+  if (setting.type === "tag" || !options) {
     return (
-      <Field label={label} hint="The chat did not answer just now, so its list cannot be shown; what is set stays.">
-        {(ids) => <Input {...ids} value={value} onChange={(e) => onChange(e.target.value)} />}
+      <Field
+        label={setting.label}
+        hint={options === null ? "The chat did not answer just now, so its list cannot be shown; what is set stays." : undefined}
+      >
+        {(ids) => (
+          <>
+            <Input {...ids} value={value} list={`${ids.id}-known`} onChange={(e) => onChange(e.target.value)} />
+            <datalist id={`${ids.id}-known`}>
+              {around.tags.map((t) => (
+                <option key={t} value={t} />
+              ))}
+            </datalist>
+          </>
+        )}
       </Field>
     );
   }
-  const known = targets.some((t) => t.key === value);
+  const known = options.some(([key]) => key === value);
   return (
-    <Field label={label} error={value && !known ? `'${value}' is not there any more.` : null}>
+    <Field label={setting.label} error={value && !known ? `'${value}' is not there any more.` : null}>
       {(ids) => (
         <Select {...ids} value={value} onChange={(e) => onChange(e.target.value)}>
           {!known && <option value={value}>{value || "Choose …"}</option>}
-          {targets.map((t) => (
-            <option key={t.key} value={t.key}>
-              {t.name}
+          {options.map(([key, name]) => (
+            <option key={key} value={key}>
+              {name}
             </option>
           ))}
         </Select>
@@ -113,68 +168,25 @@ function Target({
   );
 }
 
-function Moment({
-  seconds,
-  lane,
-  hours,
-  onChange,
-}: {
-  seconds: number;
-  lane: Schemas["Lane"];
-  hours: string;
-  onChange: (seconds: number) => void;
-}) {
-  const [own, setOwn] = useState(!offered.includes(seconds));
-  const unit: Unit =
-    seconds % day === 0 && seconds > 0
-      ? "days"
-      : seconds % 3600 === 0 && seconds > 0
-        ? "h"
-        : seconds % 60 === 0 && seconds > 0
-          ? "min"
-          : "s";
-  const pick = (value: string) => {
-    setOwn(value === "own");
-    if (value !== "own") onChange(Number(value));
-  };
-  return (
-    <>
-      <Field
-        label="Goes out, after the band lit"
-        hint={lane === "lead" ? `Between ${hours} where they are; else it waits for them to open.` : null}
-      >
-        {(ids) => (
-          <Select {...ids} value={own ? "own" : seconds} onChange={(e) => pick(e.target.value)}>
-            {offered.map((s) => (
-              <option key={s} value={s}>
-                {momentWords(s)}
-              </option>
-            ))}
-            <option value="own">after a time of your own</option>
-          </Select>
-        )}
-      </Field>
-      {own && (
-        <Box display="flex" gap="2" mb="3">
-          <Input
-            aria-label="How many"
-            type="number"
-            min={0}
-            value={Math.round(seconds / units[unit])}
-            onChange={(e) => onChange(Math.max(0, Math.round(Number(e.target.value))) * units[unit])}
-          />
-          <Select
-            aria-label="Unit"
-            value={unit}
-            onChange={(e) => onChange(Math.round(seconds / units[unit]) * units[e.target.value as Unit])}
-          >
-            <option value="s">seconds</option>
-            <option value="min">minutes</option>
-            <option value="h">hours</option>
-            <option value="days">days</option>
-          </Select>
-        </Box>
-      )}
-    </>
-  );
+// What can be chosen; `null` where the chat could not be asked, nothing where anything may be typed.
+function optionsOf(type: Schemas["SettingType"], around: Around, fuseId: string): [string, string][] | null | undefined {
+  const named = (targets: readonly Schemas["ConnectionTarget"][] | null) => targets?.map((t): [string, string] => [t.key, t.name]) ?? null;
+  switch (type) {
+    case "channel":
+      return named(around.channels);
+    case "person":
+      return named(around.people);
+    case "colleague":
+      return [["owner", "whoever answers for them"], ...around.colleagues.map((c): [string, string] => [c.id, c.name])];
+    case "field":
+      return around.fields.map((f) => [f.key, f.label.toLowerCase()]);
+    case "stage":
+      return around.stages.map((s) => [s, s]);
+    case "fuse":
+      return around.fuses.filter((f) => f.id !== fuseId).map((f) => [f.id, f.armed ? f.name : `${f.name} (not armed)`]);
+    case "links":
+      return links;
+    default:
+      return undefined;
+  }
 }

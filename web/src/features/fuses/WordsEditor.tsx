@@ -5,26 +5,27 @@ import { Link } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, TextArea } from "@/ui/Field";
+import type { Around, Definition, Step } from "./sheetLayout";
 import { splitWords } from "./words";
 
 type WordsEditorProps = {
   label: string;
   words: string;
   asText: boolean;
+  line: boolean;
   whole: Schemas["FuseWhole"];
-  forms: readonly string[];
+  definition: Definition;
+  step: Step;
   rules: Schemas["RuleSet"] | null;
   mayEdit: boolean;
   onChange: (words: string, typing: boolean) => void;
 };
 
-const everyAnswer = "{% for a in answers %}{{ a.label }}: {{ a.value }}\n{% endfor %}";
-
 /** Words with fields in them, the fields marked, and beneath how a real lead would get them. */
-export function WordsEditor({ label, words, asText, whole, forms, rules, mayEdit, onChange }: WordsEditorProps) {
+export function WordsEditor({ label, words, asText, line, whole, definition, step, rules, mayEdit, onChange }: WordsEditorProps) {
   const box = useRef<HTMLTextAreaElement>(null);
   const behind = useRef<HTMLDivElement>(null);
-  const preview = usePreview(whole.fuse.id, words, forms, rules);
+  const preview = usePreview(whole.fuse.id, words, formsOf(definition, whole.around), rules, step.choices ?? []);
   const insert = (text: string) => {
     const area = box.current;
     const [from, to] = area ? [area.selectionStart, area.selectionEnd] : [words.length, words.length];
@@ -35,15 +36,21 @@ export function WordsEditor({ label, words, asText, whole, forms, rules, mayEdit
     });
   };
   const chips: [string, string][] = [
-    ...whole.around.fields.map((f): [string, string] => [
-      f.label.toLowerCase(),
-      f.key === "first_name" ? '{{ lead.first_name | default: "Hello" }}' : `{{ lead.${f.key} }}`,
-    ]),
+    ...whole.around.fields
+      .filter((f) => f.key !== "full_name")
+      .map((f): [string, string] => [
+        f.label.toLowerCase(),
+        f.key === "first_name" ? '{{ lead.first_name | default: "Hello" }}' : `{{ lead.${f.key} }}`,
+      ]),
     ["full name", "{{ lead.name }}"],
-    ["every answer", everyAnswer],
+    ["every answer", "{{ answers }}"],
     ["form", "{{ form.name }}"],
     ["client", "{{ client.name }}"],
+    ["who answers for them", '{{ owner.first_name | default: "Somebody" }}'],
     ["link to the lead", "{{ lead.link }}"],
+    ...(step.choices?.length ? [["choices", "{{ choices }}"] as [string, string]] : []),
+    ["what they chose", "{{ reply.choice }}"],
+    ...resultsOf(definition, whole.around, step),
   ];
   const size = preview.data?.size;
   return (
@@ -96,7 +103,7 @@ export function WordsEditor({ label, words, asText, whole, forms, rules, mayEdit
             <TextArea
               {...ids}
               ref={box}
-              rows={asText ? 6 : 9}
+              rows={line ? 2 : asText ? 6 : 9}
               value={words}
               spellCheck
               bg="transparent"
@@ -112,8 +119,8 @@ export function WordsEditor({ label, words, asText, whole, forms, rules, mayEdit
           </Box>
         )}
       </Field>
-      {mayEdit && (
-        <Box display="flex" flexWrap="wrap" gap="1" mb="4" role="group" aria-label="Put a field in">
+      {mayEdit && !line && (
+        <Box display="flex" flexWrap="wrap" gap="1" mb="2" role="group" aria-label="Put a field in">
           {chips.map(([name, text]) => (
             <chakra.button
               key={name}
@@ -132,12 +139,51 @@ export function WordsEditor({ label, words, asText, whole, forms, rules, mayEdit
           ))}
         </Box>
       )}
-      <Preview preview={preview} />
+      {mayEdit && !line && <Filters of={whole.around.filters} />}
+      <Preview preview={preview} line={line} />
     </>
   );
 }
 
-function usePreview(fuseId: string, words: string, forms: readonly string[], rules: Schemas["RuleSet"] | null) {
+// Results of steps that are surely there: those of its own band, and of bands that are always entered.
+const resultsOf = (definition: Definition, around: Around, step: Step) =>
+  definition.bands
+    .filter((b) => b.entry.kind === "always" || b.steps.some((s) => s.id === step.id))
+    .flatMap((b) => b.steps)
+    .filter((s) => s.id !== step.id)
+    .flatMap((s) =>
+      (around.kinds.find((k) => k.key === s.kind)?.results ?? [])
+        .filter((r) => r === "url")
+        .map((r): [string, string] => [`${s.name}: ${r}`, `{{ steps.${s.id}.${r} }}`]),
+    );
+
+// The leads that words are shown for come by the forms that light the fuse; by any form where no form does.
+function formsOf(definition: Definition, around: Around): string[] {
+  const forms = definition.litBy.flatMap((l) => l.only?.form ?? []);
+  return forms.length > 0 ? forms : around.forms.map((f) => f.key);
+}
+
+function Filters({ of }: { of: readonly Schemas["AroundFilter"][] }) {
+  return (
+    <Box as="details" fontSize="12px" color="ink2" mb="3">
+      <Box as="summary" cursor="pointer" width="fit-content">
+        What can be done with a field
+      </Box>
+      <Box as="ul" listStyleType="none" mt="1">
+        {of.map((f) => (
+          <Box as="li" key={f.name} mb="1">
+            <Box as="code" fontFamily="mono" overflowWrap="anywhere">
+              {f.example}
+            </Box>{" "}
+            {f.makes}
+          </Box>
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function usePreview(fuseId: string, words: string, forms: readonly string[], rules: Schemas["RuleSet"] | null, choices: readonly string[]) {
   const [place, setPlace] = useState(0);
   const [settled, setSettled] = useState(words);
   useEffect(() => {
@@ -146,17 +192,20 @@ function usePreview(fuseId: string, words: string, forms: readonly string[], rul
   }, [words]);
   const asked = useDeferredValue(settled);
   const found = useQuery({
-    queryKey: ["preview", fuseId, asked, place, forms, rules],
+    queryKey: ["preview", fuseId, asked, place, forms, rules, choices],
     placeholderData: (before) => before,
     queryFn: () =>
       told(
-        api.POST("/api/fuses/{fuseId}/preview", { params: { path: { fuseId } }, body: { words: asked, place, forms: [...forms], rules } }),
+        api.POST("/api/fuses/{fuseId}/preview", {
+          params: { path: { fuseId } },
+          body: { words: asked, place, forms: [...forms], rules, choices: [...choices] },
+        }),
       ),
   });
   return { data: found.data, error: found.error, place, setPlace };
 }
 
-function Preview({ preview }: { preview: ReturnType<typeof usePreview> }) {
+function Preview({ preview, line }: { preview: ReturnType<typeof usePreview>; line: boolean }) {
   const { data, place, setPlace } = preview;
   if (preview.error)
     return (
@@ -166,7 +215,7 @@ function Preview({ preview }: { preview: ReturnType<typeof usePreview> }) {
     );
   if (!data) return null;
   if (data.of === 0)
-    return (
+    return line ? null : (
       <Box color="ink2" fontSize="13px" mb="4">
         No lead that this band is for has come by these forms yet; the first will be shown here.
       </Box>

@@ -1,4 +1,4 @@
-import type { Band, Definition, Step, StepKind } from "./sheetLayout";
+import { type Band, type Definition, entryOf, inSeconds, type Step, type StepKind } from "./sheetLayout";
 
 /** Edits of a fuse as pure functions from one definition to the next. */
 
@@ -38,7 +38,10 @@ export function withNewStep(
   targets: { channel?: string; person?: string },
 ): { definition: Definition; stepId: string } {
   const stepId = newId(definition, "s");
+  const colleague = "owner";
   const beginnings: Record<string, string> = {
+    colleague,
+    line: "",
     channel: targets.channel ?? "",
     person: targets.person ?? "",
     words: kind.lane === "lead" ? '{{ lead.first_name | default: "Hello" }}, ' : "{{ lead.name }} ",
@@ -47,7 +50,7 @@ export function withNewStep(
     id: stepId,
     name: kind.label,
     kind: kind.key,
-    afterSeconds: 0,
+    moment: inSeconds(0),
     settings: Object.fromEntries(kind.settings.map((s) => [s.key, beginnings[s.type] ?? ""])),
   };
   return { definition: withBand(definition, bandId, (b) => ({ ...b, steps: [...b.steps, step] })), stepId };
@@ -56,7 +59,13 @@ export function withNewStep(
 /** Adds a band that is entered by rules, before an *otherwise* where there is one. */
 export function withNewBand(definition: Definition): { definition: Definition; bandId: string } {
   const bandId = newId(definition, "b");
-  const band: Band = { id: bandId, name: "A new case", entry: { kind: "when", rules: { match: "all", rules: [] } }, steps: [] };
+  const band: Band = {
+    id: bandId,
+    name: "A new case",
+    entry: entryOf("when", { rules: { match: "all", rules: [] } }),
+    steps: [],
+    eachTime: false,
+  };
   const at = definition.bands.findIndex((b) => b.entry.kind === "otherwise");
   const bands = [...definition.bands];
   bands.splice(at < 0 ? bands.length : at, 0, band);

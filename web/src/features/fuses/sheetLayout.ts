@@ -3,38 +3,82 @@ import type { Schemas } from "@/api/client";
 export type Definition = Schemas["FuseDefinition"];
 export type Band = Schemas["Band"];
 export type Step = Schemas["Step"];
+export type Moment = Schemas["StepMoment"];
+export type Entry = Schemas["BandEntry"];
 export type Lane = Schemas["Lane"];
 export type StepKind = Schemas["AroundStepKind"];
+export type Around = Schemas["FuseAround"];
+export type Only = { [detail: string]: string[] };
 
 const day = 86_400;
 
 /** Moments that every sheet shows, in seconds after the band lit. */
 export const usualMoments = [0, 10, 60, 300, 3600] as const;
 
+/** A step done so many seconds after its band lit. */
+export const inSeconds = (afterSeconds: number): Moment => ({ afterSeconds, days: 0, working: false, from: "band" });
+
+/** An entry of this kind, with nothing said yet. */
+export const entryOf = (kind: Entry["kind"], more: Partial<Entry> = {}): Entry => ({ kind, forSeconds: 0, ...more });
+
+/** Where a moment stands on the sheet's line, days counted as days of 24 hours. */
+export const roughly = (moment: Moment) =>
+  onCalendar(moment) ? Math.max(moment.days * day, moment.at && moment.days === 0 ? 3600 : 0) : moment.afterSeconds;
+
+export const onCalendar = (moment: Moment) => moment.days > 0 || moment.working || Boolean(moment.at);
+
 /** A span as the sheet writes it: `at once`, `10 s`, `90 s`, `5 min`, `2 h`, `next day`, `day 3`. */
 export function momentWords(seconds: number): string {
   if (seconds === 0) return "at once";
   if (seconds === day) return "next day";
   if (seconds % day === 0) return `day ${seconds / day + 1}`;
-  if (seconds % 3600 === 0) return `${seconds / 3600} h`;
-  if (seconds % 60 === 0) return `${seconds / 60} min`;
+  return spanWords(seconds);
+}
+
+/** A length of time: `90 s`, `5 min`, `2 h`, `3 days`. */
+export function spanWords(seconds: number): string {
+  if (seconds >= day && seconds % day === 0) return seconds === day ? "1 day" : `${seconds / day} days`;
+  if (seconds >= 3600 && seconds % 3600 === 0) return `${seconds / 3600} h`;
+  if (seconds >= 60 && seconds % 60 === 0) return `${seconds / 60} min`;
   return `${seconds} s`;
+}
+
+/** A moment as it is read: `at once`, `5 min`, `next day 09:30`, `12 working days from submission`. */
+export function sayMoment(moment: Moment): string {
+  const from = moment.from === "submission" ? " from submission" : "";
+  if (!onCalendar(moment)) return momentWords(moment.afterSeconds) + from;
+  const at = moment.at ? ` ${moment.at}` : "";
+  const working = moment.working ? "working " : "";
+  const days =
+    moment.days === 0
+      ? moment.working
+        ? "working day"
+        : "the day"
+      : moment.days === 1
+        ? from
+          ? `1 ${working}day`
+          : `next ${working}day`
+        : `${moment.days} ${working}days`;
+  return days + from + at;
 }
 
 /** The columns of a sheet: the usual moments, and a column for each day on which something happens. */
 export function columnsOf(definition: Definition): number[] {
-  const days = definition.bands.flatMap((b) => b.steps).filter((s) => s.afterSeconds >= day);
-  return [...new Set([...usualMoments, ...days.map((s) => Math.floor(s.afterSeconds / day) * day)])].sort((a, b) => a - b);
+  const days = definition.bands.flatMap((b) => b.steps).filter((s) => roughly(s.moment) >= day);
+  return [...new Set([...usualMoments, ...days.map((s) => Math.floor(roughly(s.moment) / day) * day)])].sort((a, b) => a - b);
 }
 
 /** The column in which a step stands: the last that does not begin after it. */
 export const columnFor = (columns: readonly number[], seconds: number) => columns.findLastIndex((c) => c <= seconds);
 
-/** The lanes of a band that are drawn: those with steps in them, in the order lead, team, systems. */
+/** The lanes of a band that are drawn: those with steps in them. */
 export function lanesOf(band: Band, kinds: readonly StepKind[]): { lane: Lane; steps: Step[] }[] {
   const laneOf = (step: Step) => kinds.find((k) => k.key === step.kind)?.lane ?? "systems";
-  return (["lead", "team", "systems"] as const)
-    .map((lane) => ({ lane, steps: band.steps.filter((s) => laneOf(s) === lane).sort((a, b) => a.afterSeconds - b.afterSeconds) }))
+  return (["lead", "team", "systems", "silent"] as const)
+    .map((lane) => ({
+      lane,
+      steps: band.steps.filter((s) => laneOf(s) === lane).sort((a, b) => roughly(a.moment) - roughly(b.moment)),
+    }))
     .filter((l) => l.steps.length > 0);
 }
 
@@ -43,38 +87,151 @@ export const opWords: Record<Schemas["RuleOp"], string> = {
   "one-of": "is one of",
   "not-one-of": "is none of",
   contains: "has in it",
+  "not-contains": "has not in it",
+  "starts-with": "begins with",
   "at-least": "is at least",
   "at-most": "is at most",
+  between: "is between",
+  before: "is before",
+  after: "is after",
+  "in-next-days": "is within the next so many days:",
+  "in-last-days": "is within the last so many days:",
+  "has-all": "has all of",
+  yes: "says yes",
+  no: "says no, or nothing",
   filled: "is filled in",
   empty: "is left empty",
 };
 
+/** Comparisons that stand by themselves. */
+export const needsValues = (op: Schemas["RuleOp"]) => !["filled", "empty", "yes", "no"].includes(op);
+
+/** All facts that rules can ask about: lead fields first. */
+export const factsOf = (around: Pick<Around, "fields" | "facts">) => [...around.fields, ...around.facts];
+
+type Part = { text: string; strong?: boolean };
+type Labels = Pick<Around, "fields" | "facts"> & Partial<Pick<Around, "events">>;
+
+/** Rules as parts of a sentence. */
+export function ruleParts(rules: Schemas["RuleSet"] | null | undefined, around: Labels): Part[] {
+  const join = rules?.match === "any" ? " or " : " and ";
+  const groups = rules?.groups ?? [];
+  const said = (rules?.rules ?? []).map((rule): Part[] => [
+    { text: labelOf(rule.field, around), strong: true },
+    { text: ` ${rule.op === "one-of" && rule.values.length === 1 ? "is" : opWords[rule.op]}${needsValues(rule.op) ? " " : ""}` },
+    ...(needsValues(rule.op) ? [{ text: rule.values.join(", ") || "…", strong: true }] : []),
+  ]);
+  for (const group of groups) said.push([{ text: "(" }, ...ruleParts(group, around), { text: ")" }]);
+  return said.flatMap((parts, i) => (i > 0 ? [{ text: join }, ...parts] : parts));
+}
+
 /** Parts of a band's entry sentence; `strong` parts are what can be changed. */
-export function entrySentence(band: Band, fields: readonly Schemas["AroundField"][]): { text: string; strong?: boolean }[] {
-  if (band.entry.kind === "always") return [{ text: "Always", strong: true }];
-  if (band.entry.kind === "otherwise") return [{ text: "Otherwise", strong: true }];
-  const rules = band.entry.rules?.rules ?? [];
-  if (rules.length === 0) return [{ text: "When " }, { text: "nothing is said yet", strong: true }];
-  const join = band.entry.rules?.match === "any" ? " or " : " and ";
+export function entrySentence(band: Band, around: Labels, definition?: Definition): Part[] {
+  const { entry } = band;
+  const rules = ruleParts(entry.rules, around);
+  const and = rules.length > 0 ? [{ text: ", and " }, ...rules] : [];
+  switch (entry.kind) {
+    case "always":
+      return [{ text: "Always", strong: true }];
+    case "otherwise":
+      return [{ text: "Otherwise", strong: true }];
+    case "when":
+      return [{ text: "When " }, ...(rules.length > 0 ? rules : [{ text: "nothing is said yet", strong: true }])];
+    case "silence":
+      return [
+        { text: "On silence for " },
+        { text: spanWords(entry.forSeconds), strong: true },
+        { text: " after " },
+        { text: stepName(definition, entry.of), strong: true },
+        ...and,
+      ];
+    case "failed":
+      return [
+        { text: "When " },
+        { text: entry.of ? stepName(definition, entry.of) : "any step", strong: true },
+        { text: " fails" },
+        ...and,
+      ];
+    case "end":
+      return [
+        { text: "When " },
+        { text: definition?.bands.find((b) => b.id === entry.of)?.name ?? "a band …", strong: true },
+        { text: " has come to its end" },
+        ...and,
+      ];
+    default:
+      return [...onParts(entry, around), ...and];
+  }
+}
+
+function onParts(entry: Entry, around: Labels): Part[] {
+  const only = Object.values(entry.only ?? {}).flat();
+  if (entry.event === "replied") {
+    const choices = entry.only?.choice ?? [];
+    if (choices.length > 0) return [{ text: "On a reply that chooses " }, { text: choices.join(" or "), strong: true }];
+    return only.length > 0
+      ? [{ text: "On a reply that means " }, { text: only.join(" or "), strong: true }]
+      : [{ text: "On " }, { text: "any reply", strong: true }];
+  }
+  const sentence = around.events?.find((e) => e.key === entry.event)?.sentence ?? entry.event ?? "something happens …";
   return [
     { text: "When " },
-    ...rules.flatMap((rule, i) => [
-      ...(i > 0 ? [{ text: join }] : []),
-      { text: labelOf(rule.field, fields), strong: true },
-      { text: ` ${rule.op === "one-of" && rule.values.length === 1 ? "is" : opWords[rule.op]} ` },
-      ...(rule.op === "filled" || rule.op === "empty" ? [] : [{ text: rule.values.join(", ") || "…", strong: true }]),
-    ]),
+    { text: sentence, strong: true },
+    ...(only.length > 0 ? [{ text: ": " }, { text: only.join(", "), strong: true }] : []),
   ];
 }
 
-const labelOf = (key: string, fields: readonly Schemas["AroundField"][]) =>
-  (fields.find((f) => f.key === key)?.label ?? key.replaceAll("_", " ")).toLowerCase() || "…";
+const stepName = (definition: Definition | undefined, id: string | null | undefined) =>
+  definition?.bands.flatMap((b) => b.steps).find((s) => s.id === id)?.name ?? "a step …";
+
+const labelOf = (key: string, around: Labels) =>
+  (factsOf(around).find((f) => f.key === key)?.label ?? key.split(".").slice(-2).join(" ").replaceAll("_", " ")).toLowerCase() || "…";
+
+/** One way of lighting, as a sentence. */
+export function litByWords(way: Schemas["LitBy"], around: Around): string {
+  const kind = around.events.find((e) => e.key === way.event);
+  const name = (detail: string, value: string) =>
+    detail === "form" ? (around.forms.find((f) => f.key === value)?.name ?? `${value} (gone)`) : value;
+  const only = Object.entries(way.only ?? {})
+    .filter(([, values]) => values.length > 0)
+    .map(([detail, values]) => {
+      const named = values.map((v) => name(detail, v));
+      const shown = named.length > 2 ? `${named[0]} or ${named.length - 1} more` : named.join(" or ");
+      return detail === "form" ? `: ${shown}` : ` ${kind?.details.find((d) => d.key === detail)?.label ?? detail} ${shown}`;
+    })
+    .join(",");
+  const rules = ruleParts(way.when, around)
+    .map((p) => p.text)
+    .join("");
+  return [(kind?.sentence ?? way.event) + only, timerWords(way.timer, around), rules && `when ${rules}`].filter(Boolean).join(" ");
+}
+
+const weekdays = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+
+function timerWords(timer: Schemas["LitBy"]["timer"], around: Around): string {
+  if (!timer) return "";
+  const { days } = timer;
+  if (timer.field) {
+    const which = days === 0 ? "on the day of" : days > 0 ? `${days} days after` : `${-days} days before`;
+    return `${which} ${labelOf(timer.field, around)} at ${timer.at}`;
+  }
+  return `at ${timer.at} ${timer.weekdays?.length ? `on ${timer.weekdays.map((d) => weekdays[d - 1]).join(", ")}` : "every day"}`;
+}
+
+/** A stop rule, as it is read after `stops when`. */
+export function stopWords(rule: Schemas["StopRule"], around: Around): string {
+  const only = Object.values(rule.only ?? {}).flat();
+  return (around.events.find((e) => e.key === rule.event)?.sentence ?? rule.event) + (only.length > 0 ? `: ${only.join(" or ")}` : "");
+}
 
 /** What a ticket says below its name. */
 export function ticketWords(step: Step): string {
-  const where = step.settings.channel ?? step.settings.person;
-  const words = (step.settings.words ?? "")
-    .replace(/\{%[^%]*%\}/g, " ")
-    .replace(/\{\{\s*(?:\w+\.)?(\w+)[^}]*\}\}/g, (_, name: string) => `‹${name.replaceAll("_", " ")}›`);
-  return where ? where : words.replace(/\s+/g, " ").trim();
+  const { channel, person, subject, tag, stage, field, value } = step.settings;
+  const plain = (words: string) =>
+    words
+      .replace(/\{%[^%]*%\}/g, " ")
+      .replace(/\{\{\s*(?:\w+\.)*(\w+)[^}]*\}\}/g, (_, name: string) => `‹${name.replaceAll("_", " ")}›`)
+      .replace(/\s+/g, " ")
+      .trim();
+  return channel ?? person ?? plain(subject ?? tag ?? stage ?? (field ? `${field}: ${value ?? ""}` : (step.settings.words ?? "")));
 }

@@ -39,7 +39,7 @@ const none = {
 export function BulkBar({ picked, all, total, shown, client, filter, choices, onAll, onNone }: Props) {
   const [tag, setTag] = useState("");
   const change = useAct(
-    (what: { tag?: string; untag?: string; owner?: string }) =>
+    (what: { tag?: string; untag?: string; owner?: string; stage?: string }) =>
       told(
         api.POST("/api/leads/change", {
           body: {
@@ -48,7 +48,19 @@ export function BulkBar({ picked, all, total, shown, client, filter, choices, on
             tag: what.tag ?? null,
             untag: what.untag ?? null,
             owner: what.owner ?? null,
+            stage: what.stage ?? null,
           },
+        }),
+      ),
+    ["leads"],
+    ["lead"],
+  );
+  const light = useAct(
+    (fuseId: string) =>
+      told(
+        api.POST("/api/fuses/{fuseId}/light", {
+          params: { path: { fuseId } },
+          body: { ids: all ? null : [...picked], filter: all ? { ...none, ...filter, client: client ?? null } : null },
         }),
       ),
     ["leads"],
@@ -115,6 +127,18 @@ export function BulkBar({ picked, all, total, shown, client, filter, choices, on
           </option>
         ))}
       </Select>
+      <Pick
+        label="Set the stage"
+        first="stage…"
+        of={(choices?.stages ?? []).map((s) => [s, s])}
+        onPick={(stage) => change.mutate({ stage })}
+      />
+      <Pick
+        label="Light a fuse for them"
+        first="light a fuse…"
+        of={(choices?.fuses ?? []).map((f) => [f.id, f.name])}
+        onPick={(fuse) => window.confirm(`Light it for ${count.toLocaleString("en-GB")}?`) && light.mutate(fuse)}
+      />
       <Button look="quiet" onClick={onNone}>
         Choose none
       </Button>
@@ -123,7 +147,35 @@ export function BulkBar({ picked, all, total, shown, client, filter, choices, on
           {change.data.changed} changed.
         </Box>
       )}
+      {light.data && (
+        <Box role="status" fontSize="14px">
+          {light.data.lit} lit{light.data.notRelit > 0 ? `, ${light.data.notRelit} not relit; each story says why` : ""}.
+        </Box>
+      )}
       {change.error && <ErrorTold error={change.error} />}
+      {light.error && <ErrorTold error={light.error} />}
     </Box>
   );
 }
+
+type PickProps = { label: string; first: string; of: readonly (readonly [string, string])[]; onPick: (key: string) => void };
+
+const Pick = ({ label, first, of, onPick }: PickProps) => (
+  <Select
+    aria-label={label}
+    width="auto"
+    maxW="180px"
+    minH="32px"
+    py="0"
+    fontSize="14px"
+    value=""
+    onChange={(e) => e.target.value && onPick(e.target.value)}
+  >
+    <option value="">{first}</option>
+    {of.map(([key, name]) => (
+      <option key={key} value={key}>
+        {name}
+      </option>
+    ))}
+  </Select>
+);

@@ -3,12 +3,10 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { Button } from "@/ui/Button";
-import { Input, Select } from "@/ui/Field";
 import { SectionHead, State } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
 import { dayAndClock } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
-import { useLeadChoices } from "./useLeadList";
 
 type Part = { whole: Schemas["LeadWhole"]; mayTouch: boolean; now: number; zone: string };
 
@@ -87,80 +85,6 @@ function Warning({ children, quiet }: { children: React.ReactNode; quiet?: boole
   return (
     <Box borderLeftWidth="4px" borderColor={quiet ? "slate" : "cinder"} bg="card" p="3" mb="3" fontSize="14px" role="note">
       {children}
-    </Box>
-  );
-}
-
-/** Owner and tags. */
-export function Belongs({ whole, mayTouch }: Pick<Part, "whole" | "mayTouch">) {
-  const { around, lead } = whole;
-  const [tag, setTag] = useState("");
-  const choices = useLeadChoices(whole.clientKey);
-  const change = useAct(
-    (what: { tag?: string; untag?: string; owner?: string }) =>
-      told(
-        api.POST("/api/leads/change", {
-          body: { ids: [lead.id], filter: null, tag: what.tag ?? null, untag: what.untag ?? null, owner: what.owner ?? null },
-        }),
-      ),
-    ["lead", lead.id],
-    ["leads"],
-  );
-  const owner = choices.data?.owners.find((o) => o.name === around.owner)?.id ?? "nobody";
-  return (
-    <Box mt="5" fontSize="14px">
-      <SectionHead>Who answers for them</SectionHead>
-      {mayTouch ? (
-        <Select
-          aria-label="Owner"
-          minH="32px"
-          py="0"
-          fontSize="14px"
-          value={owner}
-          onChange={(e) => change.mutate({ owner: e.target.value })}
-        >
-          <option value="nobody">nobody in particular</option>
-          {choices.data?.owners.map((o) => (
-            <option key={o.id} value={o.id}>
-              {o.name}
-            </option>
-          ))}
-        </Select>
-      ) : (
-        (around.owner ?? "nobody in particular")
-      )}
-      <Box display="flex" gap="2" flexWrap="wrap" mt="2" alignItems="center">
-        {around.tags.map((t) => (
-          <Box key={t} display="inline-flex" gap="1" alignItems="center" borderWidth="1px" borderColor="slate" borderRadius="sm" px="2">
-            {t}
-            {mayTouch && (
-              <Button look="quiet" aria-label={`Take the tag ${t} off`} onClick={() => change.mutate({ untag: t })}>
-                ×
-              </Button>
-            )}
-          </Box>
-        ))}
-        {mayTouch && (
-          <form
-            onSubmit={(e) => {
-              e.preventDefault();
-              if (tag.trim()) change.mutate({ tag }, { onSuccess: () => setTag("") });
-            }}
-          >
-            <Input
-              aria-label="Put a tag on"
-              placeholder="add a tag"
-              width="110px"
-              minH="28px"
-              py="0"
-              fontSize="13px"
-              value={tag}
-              onChange={(e) => setTag(e.target.value)}
-            />
-          </form>
-        )}
-      </Box>
-      {change.error && <ErrorTold error={change.error} />}
     </Box>
   );
 }

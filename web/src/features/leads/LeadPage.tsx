@@ -10,7 +10,9 @@ import { PageHead, SectionHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { ErrorTold, Fetching } from "@/ui/Told";
 import { cityOf, clock, dayAndClock, runningSpan, secondsBetween, span } from "@/ui/time";
-import { Belongs, Consents, Submissions, Warnings } from "./LeadAside";
+import { Consents, Submissions, Warnings } from "./LeadAside";
+import { Belongs } from "./LeadBelongs";
+import { LeadBurns } from "./LeadBurns";
 import { Story } from "./Story";
 import { TextWriter } from "./TextWriter";
 import { useLead } from "./useLead";
@@ -80,7 +82,7 @@ function WholeLead({ whole }: { whole: Schemas["LeadWhole"] }) {
             height={56}
           />
         </Box>
-        <Burns burns={whole.burns} now={now} zone={whole.zone} />
+        <LeadBurns leadId={whole.lead.id} burns={whole.burns} mayTouch={mayTouch} now={now} zone={whole.zone} />
         <SectionHead>The story</SectionHead>
         <Story lines={whole.story} zone={zone} now={now} />
       </Box>
@@ -193,28 +195,6 @@ const Mono = ({ children, late }: { children: string; late?: boolean }) => (
   </Box>
 );
 
-function Burns({ burns, now, zone }: { burns: readonly Schemas["LeadBurn"][]; now: number; zone: string }) {
-  const waiting = burns.flatMap((b) => b.waiting.map((s) => ({ ...s, fuse: b.fuse, id: b.id })));
-  if (waiting.length === 0) return null;
-  return (
-    <Box mb="4">
-      <SectionHead>Still to come</SectionHead>
-      {waiting.map((s) => (
-        <Box key={s.id + s.step} fontSize="14px" py="1">
-          <b>{s.step}</b>{" "}
-          <Box as="span" fontFamily="mono" fontSize="13px">
-            {clock(s.dueAt, zone)} where they are, in {span(secondsBetween(now, s.dueAt))}
-          </Box>{" "}
-          <Box as="span" color="ink2">
-            {s.fuse}
-            {s.reason ? ` · ${s.reason}` : ""}
-          </Box>
-        </Box>
-      ))}
-    </Box>
-  );
-}
-
 function Contact({ whole, mayTouch, touches, now }: { whole: Schemas["LeadWhole"]; mayTouch: boolean; touches: Touches; now: number }) {
   const { lead } = whole;
   return (
@@ -247,7 +227,8 @@ function Contact({ whole, mayTouch, touches, now }: { whole: Schemas["LeadWhole"
       )}
       {!lead.phone && !lead.email && <Box color="ink2">They left neither a phone number nor an email address.</Box>}
       <Box fontSize="13px" color="ink2" mt="1">
-        It is {clock(now, whole.zone, false)} where they are ({cityOf(whole.zone)}).
+        It is {clock(now, whole.zone, false)} where they are ({cityOf(whole.zone)}
+        {whole.zoneBecause ? `, ${whole.zoneBecause}` : ""}).
       </Box>
       <Box fontSize="13px" mt="2">
         {whole.optedOutAt ? (

@@ -13,9 +13,12 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
     case "opt-in-confirmed":
     case "consented":
     case "replied":
+    case "opted-in":
       return "arrived";
     case "step-done":
     case "text-delivered":
+    case "rang":
+    case "noticed":
       return "went";
     case "taken":
     case "touched":
@@ -26,12 +29,17 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
     case "merged":
     case "split":
     case "regroup-undone":
+    case "stage-reached":
+    case "step-replayed":
+    case "burn-let-go":
+    case "burn-moved":
       return "person";
     case "step-waits":
     case "step-retries":
     case "step-sent":
     case "opt-in-asked":
     case "released":
+    case "burn-held":
       return "waits";
     case "step-failed":
     case "lead-conflict":
@@ -128,7 +136,29 @@ export function sayLine(line: Line): { what: string; why: string } {
       return plain(`${who} wrote a text`, "");
     case "replied":
       return plain("They wrote back:", line.words);
+    case "stage-reached":
+      return plain(`${who} set the stage:`, line.words);
+    case "field-set":
+      return plain("Now:", line.words);
+    case "reply-read":
+      return plain("Read:", line.words);
+    case "fuse-not-lit":
+      return plain("Fuse", line.words);
+    case "step-instead":
+      return plain(`${step},`, line.words);
+    case "step-replayed":
+      return plain(`${step}:`, line.words);
+    case "burn-held":
+      return plain("Held for a person:", line.words);
+    case "burn-let-go":
+    case "burn-moved":
+    case "noticed":
+      return plain("", line.words);
+    case "opted-in":
+      return plain("They take messages again:", line.words);
+    case "rang":
+      return plain(`${step}:`, line.words);
     case "opted-out":
-      return plain("They want no texts", line.person ? `, as ${line.person} marked` : "");
+      return plain("They want no texts", line.person ? `, as ${line.person} marked` : `: ${line.words}`);
   }
 }

@@ -16,6 +16,7 @@ import { useAct } from "@/ui/useAct";
 import { DoNotContact } from "./DoNotContact";
 import { LeadFields } from "./LeadFields";
 import { MailServer } from "./MailServer";
+import { ReadyWords } from "./ReadyWords";
 import { Tests } from "./Tests";
 
 /** Connections to outside services, and the keys by which programs come in. */
@@ -33,12 +34,13 @@ export function SetupPage() {
           <Box mt="-5" mb="8">
             <MailServer key={one.key} client={one.key} />
           </Box>
+          <ReadyWords key={`${one.key} words`} client={one.key} />
           <LeadFields key={`${one.key} fields`} client={one.key} />
           <DoNotContact key={`${one.key} list`} client={one.key} zone={one.zone} />
         </>
       ) : (
         <Box mb="8" color="ink2" fontSize="14px">
-          Choose a client above for its mail server, its lead fields and its do-not-contact list.
+          Choose a client above for its mail server, its words, its lead fields and its do-not-contact list.
         </Box>
       )}
       <Tests />

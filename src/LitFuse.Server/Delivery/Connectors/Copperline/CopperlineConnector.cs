@@ -1,5 +1,6 @@
 using System.Text.Json;
 using LitFuse.Core.Delivering;
+using LitFuse.Core.Fuses;
 using NodaTime;
 using NodaTime.Text;
 
@@ -16,9 +17,11 @@ public sealed class CopperlineConnector(ConnectorHttp http) : IConnector
     /// <inheritdoc />
     public Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
     {
-        if (outgoing.To is null) return Task.FromResult(new AttemptResult(AttemptEnd.Final, "there is no telephone number to send to"));
-        var text = new CopperlineText(access.Sender ?? "", outgoing.To, outgoing.Settings.GetValueOrDefault("words") ?? "", access.NoticesUrl);
-        return http.PostAsync(access, "api/copperline/messages", outgoing.Key, text, answer => answer.TryGetProperty("id", out var id) ? id.ToString() : null, stop);
+        if ((outgoing.Settings.GetValueOrDefault("to") ?? outgoing.To) is not { Length: > 0 } to) return Task.FromResult(new AttemptResult(AttemptEnd.Final, "there is no telephone number to send to"));
+        var words = outgoing.Settings.GetValueOrDefault("words") ?? "";
+        return outgoing.Kind == StepKinds.Ring
+            ? http.PostAsync(access, "api/copperline/calls", outgoing.Key, new CopperlineCall(access.Sender ?? "", to, words, access.NoticesUrl), IdOf, stop, "id")
+            : http.PostAsync(access, "api/copperline/messages", outgoing.Key, new CopperlineText(access.Sender ?? "", to, words, access.NoticesUrl), IdOf, stop, "id");
     }
 
     /// <inheritdoc />
@@ -30,16 +33,24 @@ public sealed class CopperlineConnector(ConnectorHttp http) : IConnector
     {
         var notice = JsonSerializer.Deserialize<CopperlineNotice>(body, JsonSerializerOptions.Web);
         if (notice?.Id is not { Length: > 0 } id) return null;
-        var at = OffsetDateTimePattern.Rfc3339.Parse(notice.At ?? "");
+        var read = OffsetDateTimePattern.Rfc3339.Parse(notice.At ?? "");
+        var at = read.Success ? read.Value.ToInstant() : Instant.MinValue;
         return notice.Type switch
         {
-            "text.delivered" => new(id, Delivered: true, at.Success ? at.Value.ToInstant() : Instant.MinValue, "reached the phone"),
-            "text.undelivered" => new(id, Delivered: false, at.Success ? at.Value.ToInstant() : Instant.MinValue, notice.Reason ?? "the carrier could not deliver it"),
+            "text.delivered" => new ServiceNotice.Receipt(id, Arrived: true, at, "reached the phone"),
+            "text.undelivered" => new ServiceNotice.Receipt(id, Arrived: false, at, notice.Reason ?? "the carrier could not deliver it"),
+            "text.received" when notice is { From: { } from, To: { } to, Text: { } text } => new ServiceNotice.IncomingText(id, from, to, text, at),
+            "call.answered" => new ServiceNotice.Call(id, Answered: true, at, "they answered"),
+            "call.unanswered" => new ServiceNotice.Call(id, Answered: false, at, notice.Reason ?? "nobody answered"),
             _ => null,
         };
     }
 
+    private static string? IdOf(JsonElement answer) => answer.TryGetProperty("id", out var id) ? id.ToString() : null;
+
     private sealed record CopperlineText(string From, string To, string Text, string NoticesTo);
 
-    private sealed record CopperlineNotice(string? Type, string? Id, string? At, string? Reason);
+    private sealed record CopperlineCall(string From, string To, string Say, string NoticesTo);
+
+    private sealed record CopperlineNotice(string? Type, string? Id, string? At, string? Reason, string? From, string? To, string? Text);
 }

@@ -14,7 +14,7 @@ public sealed class RidgeboardConnector(ConnectorHttp http) : IConnector
     {
         var to = outgoing.Settings.GetValueOrDefault(outgoing.Kind == StepKinds.DirectPost ? "person" : "channel") ?? "";
         var post = new RidgeboardPost(to, access.Sender ?? "Lit Fuse", outgoing.Settings.GetValueOrDefault("words") ?? "");
-        return http.PostAsync(access, "api/ridgeboard/posts", outgoing.Key, post, answer => answer.TryGetProperty("id", out var id) ? id.ToString() : null, stop);
+        return http.PostAsync(access, "api/ridgeboard/posts", outgoing.Key, post, answer => answer.TryGetProperty("id", out var id) ? id.ToString() : null, stop, "id", "url");
     }
 
     /// <inheritdoc />

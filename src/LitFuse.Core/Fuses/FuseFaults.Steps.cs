@@ -1,0 +1,136 @@
+using LitFuse.Core.Guards;
+using LitFuse.Core.Words;
+
+namespace LitFuse.Core.Fuses;
+
+/// <summary>Faults of steps, and of how they wait for one another.</summary>
+public static partial class FuseFaults
+{
+    private const int MostChoices = 9;
+
+    private static void OfStep(Band band, Step step, FuseDefinition fuse, FuseSurroundings around, List<FuseFault> faults)
+    {
+        void Add(string what, string mend) => faults.Add(new(band.Id, step.Id, what, mend));
+        if (string.IsNullOrWhiteSpace(step.Name)) Add("The step has no name.", "Say in a few words what it does.");
+        if (step.Moment.Fault() is { } moment) Add($"The time of '{step.Name}' {moment}.", "Set a time between 0 seconds and 400 days.");
+        if (step.Hours?.Fault() is { } hours) Add($"'{step.Name}' {hours}.", "Write them as 09:00 to 18:00.");
+        if (StepKinds.Find(step.Kind) is not { } kind)
+        {
+            Add($"There is no step of kind '{step.Kind}'.", "Choose one of " + string.Join(", ", StepKinds.All.Select(k => k.Label)) + ".");
+            return;
+        }
+
+        if (kind.Service is { } service && !around.Services.Contains(service)) Add($"'{step.Name}' has no connection to send through.", $"Connect {service} for this client.");
+        if (step.When is { } when) OfRules(when, $"'{step.Name}'", around, fuse, Add);
+        foreach (var setting in kind.Settings) OfSetting(step, setting, fuse, around, Add);
+        OfChoices(step, kind, fuse, around, Add);
+        if (step.OnFailure is { Next: FailureThen.Instead } failure && (failure.Step == step.Id || band.Steps.All(s => s.Id != failure.Step))) Add($"What takes the place of '{step.Name}' is no other step of its band.", "Choose a step of the same band.");
+        if (step.OnFailure is { Next: FailureThen.Tell } tell) OfColleague(step, tell.Person, around, Add);
+    }
+
+    private static void OfSetting(Step step, StepSetting setting, FuseDefinition fuse, FuseSurroundings around, Action<string, string> add)
+    {
+        step.Settings.TryGetValue(setting.Key, out var value);
+        if (string.IsNullOrWhiteSpace(value))
+        {
+            if (setting.Optional) return;
+            if (setting.Type is SettingType.Words or SettingType.Line) OfWords(step, value ?? "", fuse, around, add);
+            else add($"'{step.Name}' has no {setting.Label.ToLowerInvariant()}.", "Choose one.");
+            return;
+        }
+
+        switch (setting.Type)
+        {
+            case SettingType.Words or SettingType.Line:
+                OfWords(step, value, fuse, around, add);
+                break;
+            case SettingType.Colleague:
+                OfColleague(step, value, around, add);
+                break;
+            case SettingType.Tag when value.Length > 40 || value.Contains(',', StringComparison.Ordinal):
+                add($"The tag of '{step.Name}' has more than 40 characters or a comma.", "Shorten it.");
+                break;
+            case SettingType.Links when value.Split(',').Any(l => l.Trim() is not ("lead" or "fuse")):
+                add($"The links of '{step.Name}' are not 'lead', 'fuse' or both.", "Choose them from the list.");
+                break;
+            default:
+                var targets = setting.Type switch
+                {
+                    SettingType.Channel => around.Channels,
+                    SettingType.Person => around.People,
+                    SettingType.Stage => around.Stages,
+                    SettingType.Fuse => around.Fuses,
+                    SettingType.Field => [.. around.Fields.Select(f => f.Key)],
+                    _ => null,
+                };
+                if (targets is not null && !targets.Contains(value)) add($"The {setting.Label.ToLowerInvariant()} '{value}' is not there.", "Choose one that is.");
+                break;
+        }
+    }
+
+    private static void OfColleague(Step step, string? person, FuseSurroundings around, Action<string, string> add)
+    {
+        if (person is null or "owner" || around.Colleagues is null || around.Colleagues.Contains(person)) return;
+        add($"'{step.Name}' is for somebody who does not work for this client any more.", "Choose who it is for, or whoever answers for the lead.");
+    }
+
+    private static void OfChoices(Step step, StepKind kind, FuseDefinition fuse, FuseSurroundings around, Action<string, string> add)
+    {
+        if (step.Choices is not { Count: > 0 } choices) return;
+        if (kind.Key != StepKinds.Text) add($"'{step.Name}' offers choices, but only a text is answered.", "Take the choices out, or make it a text.");
+        if (choices.Count > MostChoices) add($"'{step.Name}' offers more than {MostChoices} choices.", "Offer fewer.");
+        foreach (var choice in choices) OfWords(step, choice, fuse, around, add);
+        if (step.Settings.GetValueOrDefault("words")?.Contains("choices", StringComparison.Ordinal) != true) add($"'{step.Name}' offers choices, but its words do not say them.", "Put {{ choices }} where they are to stand.");
+    }
+
+    private static void OfWords(Step step, string text, FuseDefinition fuse, FuseSurroundings around, Action<string, string> add)
+    {
+        var (words, fault) = MessageWords.Parse(text);
+        if (words is null)
+        {
+            add($"The words of '{step.Name}' cannot be read: {fault}.", "Mend them where it says.");
+            return;
+        }
+
+        foreach (var path in words.Uses.Where(p => !Known(p, fuse, around)))
+        {
+            add($"'{step.Name}' speaks of '{path}', which nothing fills.", "Choose a field from the list.");
+        }
+    }
+
+    private static bool Known(string path, FuseDefinition fuse, FuseSurroundings around) =>
+        path is "answers" or "choices" or "client.name" or "form.name" or "lead.name" or "lead.link" or "lead.stage" or "owner.name" or "owner.first_name" or "owner.email" or "owner.phone" or "fuse.name" or "fuse.link" or "reply.text" or "reply.meaning" or "reply.choice"
+        || path.StartsWith("tracking.", StringComparison.Ordinal)
+        || (path.StartsWith(Facts.Steps, StringComparison.Ordinal) && KnownResult(path, fuse))
+        || (path.StartsWith("lead.", StringComparison.Ordinal) && around.Fields.Any(f => f.Key == path[5..]));
+
+    // Steps that wait for one another would wait for ever; so would those that stand in for one another.
+    private static void OfOrder(FuseDefinition fuse, List<FuseFault> faults)
+    {
+        var steps = fuse.Bands.SelectMany(b => b.Steps.Select(s => (Band: b, Step: s))).GroupBy(s => s.Step.Id).ToDictionary(g => g.Key, g => g.First(), StringComparer.Ordinal);
+        foreach (var (band, step) in steps.Values)
+        {
+            if (GoesRound(step.Id, id => steps.TryGetValue(id, out var s) ? Needs(s.Step) : [])) faults.Add(new(band.Id, step.Id, $"'{step.Name}' waits for a result that waits for it.", "Let one of them do without the other's result."));
+            if (GoesRound(step.Id, id => steps.TryGetValue(id, out var s) && s.Step.OnFailure is { Next: FailureThen.Instead, Step: { } other } ? [other] : [])) faults.Add(new(band.Id, step.Id, $"'{step.Name}' and what takes its place stand in for one another.", "Let the last of them go on."));
+        }
+    }
+
+    private static List<string> Needs(Step step)
+    {
+        var words = step.Settings.Values.Concat(step.Choices ?? []).Select(v => MessageWords.Parse(v).Words).OfType<MessageWords>().SelectMany(w => w.Uses);
+        return [.. words.Concat(step.When?.Every.Select(r => r.Field) ?? []).Where(p => p.StartsWith(Facts.Steps, StringComparison.Ordinal) && p.Count(c => c == '.') == 2).Select(p => p.Split('.')[1])];
+    }
+
+    private static bool GoesRound(string start, Func<string, List<string>> next)
+    {
+        var seen = new HashSet<string>(StringComparer.Ordinal);
+        var ahead = new Stack<string>(next(start));
+        while (ahead.TryPop(out var id))
+        {
+            if (id == start) return true;
+            if (seen.Add(id)) foreach (var other in next(id)) ahead.Push(other);
+        }
+
+        return false;
+    }
+}

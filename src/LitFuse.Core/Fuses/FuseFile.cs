@@ -1,0 +1,66 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace LitFuse.Core.Fuses;
+
+/// <summary>A fuse as a file: JSON by <c>fuse.schema.json</c>, of this version of the shape or an older one.</summary>
+public static class FuseFile
+{
+    /// <summary>The version of the shape that is written.</summary>
+    public const int Schema = 2;
+
+    /// <summary>The longest file that is read, in characters.</summary>
+    public const int Longest = 400_000;
+
+    private static readonly JsonSerializerOptions Indented = new(CoreJson.Options) { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+
+    /// <summary>Prints it.</summary>
+    public static string Print(FuseDefinition fuse) => JsonSerializer.Serialize(fuse, Indented) + "\n";
+
+    /// <summary>Reads it.</summary>
+    /// <returns>The fuse, or <c>null</c> with what is wrong and where.</returns>
+    public static (FuseDefinition? Fuse, string? Fault) Parse(string text)
+    {
+        if (text.Length > Longest) return (null, $"the file is longer than {Longest:#,0} characters");
+        try
+        {
+            return (Read(text), null);
+        }
+        catch (JsonException e)
+        {
+            var line = e.LineNumber is { } n ? $" (line {n + 1})" : "";
+            return (null, $"it is not a fuse: {e.Message.Split(" Path:")[0]}{(e.Path is { Length: > 0 } path ? $" at {path}" : "")}{line}");
+        }
+    }
+
+    /// <summary>Reads what is stored.</summary>
+    /// <exception cref="JsonException">It is no fuse.</exception>
+    public static FuseDefinition Read(string text)
+    {
+        if (JsonNode.Parse(text) is not JsonObject fuse) throw new JsonException("a fuse is an object");
+        var version = fuse["schema"] is JsonValue value && value.TryGetValue<int>(out var n) ? n : 1;
+        if (version > Schema) throw new JsonException($"the file is of version {version}; this Lit Fuse reads versions up to {Schema}");
+        if (version < 2) FromFirst(fuse);
+        var read = fuse.Deserialize<FuseDefinition>(CoreJson.Options) ?? throw new JsonException("the file is empty");
+        if (read.Bands.Any(b => b is null || b.Steps.Any(s => s is null)) || read.LitBy.Any(l => l is null)) throw new JsonException("a band, a step or a way of lighting is missing");
+        return read;
+    }
+
+    // Forms had a list of their own, stop rules were words, and a step knew only seconds.
+    private static void FromFirst(JsonObject fuse)
+    {
+        fuse["schema"] = Schema;
+        foreach (var way in (fuse["litBy"] as JsonArray ?? []).OfType<JsonObject>())
+        {
+            if (way["forms"] is { } forms) way["only"] = new JsonObject { ["form"] = forms.DeepClone() };
+            way.Remove("forms");
+        }
+
+        if (fuse["stopOn"] is JsonArray stops) fuse["stopOn"] = new JsonArray([.. stops.Select(s => (JsonNode)new JsonObject { ["event"] = s?.DeepClone() })]);
+        foreach (var step in (fuse["bands"] as JsonArray ?? []).OfType<JsonObject>().SelectMany(b => (b["steps"] as JsonArray ?? []).OfType<JsonObject>()))
+        {
+            step["moment"] = new JsonObject { ["afterSeconds"] = step["afterSeconds"]?.DeepClone() ?? 0 };
+            step.Remove("afterSeconds");
+        }
+    }
+}

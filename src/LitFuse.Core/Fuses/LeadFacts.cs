@@ -1,0 +1,51 @@
+using LitFuse.Core.Guards;
+using LitFuse.Core.Hours;
+using LitFuse.Core.Words;
+using NodaTime;
+
+namespace LitFuse.Core.Fuses;
+
+/// <summary>What a decision knows of the lead and its client.</summary>
+/// <param name="Fields">By lead field key, for guards.</param>
+/// <param name="Words">For the words of messages.</param>
+/// <param name="HasPhone">A telephone number could be read.</param>
+/// <param name="OptedOut">Wants no messages.</param>
+/// <param name="Zone">The lead's time zone.</param>
+/// <param name="SendHours">The client's send hours.</param>
+/// <param name="DoNotContact">On the client's do-not-contact list.</param>
+public sealed record LeadFacts(
+    IReadOnlyDictionary<string, string> Fields, WordFacts Words, bool HasPhone, bool OptedOut, DateTimeZone Zone, OpenHours SendHours, bool DoNotContact = false)
+{
+    private static readonly OpenHours AnyHour = new(LocalTime.Midnight, LocalTime.MaxValue, OpenHours.EveryDay);
+
+    /// <summary>There is an email address.</summary>
+    public bool HasEmail { get; init; }
+
+    /// <summary>The country of the phone (ISO 3166-1 alpha-2).</summary>
+    public string? PhoneCountry { get; init; }
+
+    /// <summary>The client's zone, by which the team lives.</summary>
+    public DateTimeZone ClientZone { get; init; } = Zone;
+
+    /// <summary>The client's working hours.</summary>
+    public OpenHours WorkHours { get; init; } = AnyHour;
+
+    /// <summary>Facts that are no lead fields, by path (<see cref="Facts"/>).</summary>
+    public IReadOnlyDictionary<string, string> More { get; init; } = new Dictionary<string, string>(StringComparer.Ordinal);
+
+    /// <summary>For guards, at <paramref name="now"/>; <paramref name="burn"/> gives what the burn itself knows.</summary>
+    public GuardFacts ForGuards(Instant now, Func<string, string?>? burn = null)
+    {
+        var local = now.InZone(ClientZone);
+        return new(
+            path => path switch
+            {
+                Facts.WorkingHours => WorkHours.IsOpen(now, ClientZone) ? "yes" : "no",
+                Facts.Weekday => local.DayOfWeek.ToString(),
+                Facts.Hour => local.Hour.ToString(System.Globalization.CultureInfo.InvariantCulture),
+                Facts.PhoneCountry => PhoneCountry,
+                _ => burn?.Invoke(path) ?? Fields.GetValueOrDefault(path) ?? More.GetValueOrDefault(path),
+            },
+            local.Date);
+    }
+}

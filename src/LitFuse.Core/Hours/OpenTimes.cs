@@ -1,0 +1,50 @@
+using NodaTime;
+
+namespace LitFuse.Core.Hours;
+
+/// <summary>Hours from several sides that must all be open: a step's own, and what the law says.</summary>
+public static class OpenTimes
+{
+    /// <summary>True when each side has one part open.</summary>
+    public static bool AreOpen(IReadOnlyList<IReadOnlyList<OpenHours>> sides, Instant at, DateTimeZone zone) => sides.All(parts => parts.Any(p => p.IsOpen(at, zone)));
+
+    /// <summary>The first moment at or after <paramref name="at"/> when all sides are open, or <c>null</c> when there is none within a month.</summary>
+    public static Instant? Next(IReadOnlyList<IReadOnlyList<OpenHours>> sides, Instant at, DateTimeZone zone)
+    {
+        for (var tries = 0; tries < 64; tries++)
+        {
+            var later = at;
+            foreach (var parts in sides)
+            {
+                if (parts.Select(p => p.NextOpen(at, zone)).Min() is not { } open) return null;
+                later = Instant.Max(later, open);
+            }
+
+            if (later == at) return at;
+            at = later;
+        }
+
+        return null;
+    }
+}
+
+/// <summary>
+/// The outer hours for texts that no fuse can go beyond, on the lead's own clock. Where a law names hours they are
+/// those; elsewhere they are ours: nobody is texted at night.
+/// </summary>
+public static class TextLaw
+{
+    private static readonly IsoDayOfWeek[] Weekdays = [IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday];
+    private static readonly IsoDayOfWeek[] Weekend = [IsoDayOfWeek.Saturday, IsoDayOfWeek.Sunday];
+
+    private static readonly OpenHours[] Decent = [new(new(7, 0), new(22, 0), OpenHours.EveryDay)];
+
+    private static readonly Dictionary<string, OpenHours[]> ByCountry = new(StringComparer.Ordinal)
+    {
+        ["US"] = [new(new(8, 0), new(21, 0), OpenHours.EveryDay)], // 47 CFR § 64.1200(c)(1)
+        ["CA"] = [new(new(9, 0), new(21, 30), Weekdays), new(new(10, 0), new(18, 0), Weekend)], // CRTC Unsolicited Telecommunications Rules, part III
+    };
+
+    /// <summary>The hours in a country (ISO 3166-1 alpha-2).</summary>
+    public static IReadOnlyList<OpenHours> For(string? country) => country is not null && ByCountry.TryGetValue(country, out var hours) ? hours : Decent;
+}

@@ -1,0 +1,167 @@
+using System.Threading.Channels;
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Delivery;
+
+/// <summary>How an attempt went, to be written down with what the burn makes of it.</summary>
+/// <param name="Delivery">As it was claimed.</param>
+/// <param name="Status"><see cref="DeliveryStatus.Due"/> when it is put off.</param>
+/// <param name="DueAt">When it is next due.</param>
+/// <param name="Began">When the attempt began.</param>
+/// <param name="Kind">How the story tells it.</param>
+public sealed record Outcome(OutboxDelivery Delivery, DeliveryStatus Status, string Reason, Instant DueAt, Instant Began, AttemptAnswer Answer, StoryKind Kind)
+{
+    /// <summary>True when the service was in trouble.</summary>
+    public bool InTrouble { get; init; }
+
+    internal TaskCompletionSource Written { get; } = new(TaskCreationOptions.RunContinuationsAsynchronously);
+}
+
+/// <summary>
+/// Writes outcomes down: all that came in while the last lot was being written go in one transaction. The steps of one
+/// moment end together, and each in a transaction of its own waited for the others' hold on their lead and burn, all of
+/// them at the pace of the disk.
+/// </summary>
+public sealed class OutcomeWriter(IServiceScopeFactory scopes, WorkerName worker, ILogger<OutcomeWriter> log) : BackgroundService
+{
+    private const int MostAtOnce = 64;
+    private readonly Channel<Outcome> ahead = Channel.CreateUnbounded<Outcome>(new UnboundedChannelOptions { SingleReader = true });
+
+    /// <summary>Writes it; done when it is on disk, or when the lease was lost and nothing was to be written.</summary>
+    public Task WriteAsync(Outcome outcome)
+    {
+        if (!ahead.Writer.TryWrite(outcome)) throw new InvalidOperationException("The server is stopping; the lease will run out, and it will be tried again.");
+        return outcome.Written.Task;
+    }
+
+    /// <inheritdoc />
+    public override Task StopAsync(CancellationToken cancellationToken)
+    {
+        // What is in it is written before it stops.
+        ahead.Writer.TryComplete();
+        return base.StopAsync(cancellationToken);
+    }
+
+    /// <inheritdoc />
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        var lot = new List<Outcome>(MostAtOnce);
+        while (await ahead.Reader.WaitToReadAsync(CancellationToken.None))
+        {
+            lot.Clear();
+            while (lot.Count < MostAtOnce && ahead.Reader.TryRead(out var one)) lot.Add(one);
+            await WriteAsync(lot);
+        }
+    }
+
+    private async Task WriteAsync(List<Outcome> lot)
+    {
+        try
+        {
+            await RunAsync(lot);
+            foreach (var one in lot) one.Written.TrySetResult();
+        }
+        catch (Exception e) when (lot.Count > 1)
+        {
+            log.LogWarning("Outcomes could not be written together ({Reason}); going one by one.", e.GetBaseException().Message);
+            foreach (var one in lot) await WriteAsync([one]);
+        }
+        catch (Exception e)
+        {
+            lot[0].Written.TrySetException(e);
+        }
+    }
+
+    private async Task RunAsync(List<Outcome> lot)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
+        await scope.ServiceProvider.GetRequiredService<OutcomeRun>().RunAsync(lot, worker.Name, CancellationToken.None);
+    }
+}
+
+/// <summary>One transaction of outcomes.</summary>
+public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, LeadEvents events, ClientSetups setups, FirstTouch touch, TimeProvider time)
+{
+    /// <summary>Writes down those whose lease still holds.</summary>
+    public async Task RunAsync(IReadOnlyList<Outcome> outcomes, string worker, CancellationToken stop)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var now = time.Now();
+        // Leads first, as everywhere: whoever holds a delivery and waits for its lead meets the one who holds the lead.
+        var leads = await LeadsAsync(outcomes, stop);
+        var ended = await claim.EndAsync(worker, outcomes, now, stop);
+        var held = outcomes.Where(o => ended.Contains(o.Delivery.Id)).ToList();
+        var over = held.Where(o => o.Status != DeliveryStatus.Due).ToList();
+        var burns = await BurnsAsync(over, stop);
+        foreach (var outcome in held)
+        {
+            var delivery = outcome.Delivery;
+            // A long outage is one line in the story, with the last word on the delivery itself.
+            if (outcome.Kind != StoryKind.StepRetries || outcome.Delivery.Attempts == 1) Tell(delivery, outcome.Kind, outcome.Reason, now);
+            db.Tell(delivery.ClientId, "lead", delivery.LeadId);
+            if (outcome.Status == DeliveryStatus.Due) continue;
+            var lead = leads[delivery.LeadId];
+            if (outcome.Status == DeliveryStatus.Done && delivery.Lane == Lane.Lead)
+            {
+                if (delivery.WrittenBy is { } person) await touch.MarkAsync(lead, person, outcome.Began, "by text", stop);
+                else if (delivery.Kind != OptInAsker.LetterKind) lead.AutoTouchAt ??= now;
+            }
+
+            if (delivery is { BurnId: { } burnId, StepId: not null } && burns.TryGetValue(burnId, out var burn)) await events.BringAsync(burn, lead, EndOf(outcome), now, stop);
+        }
+
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+    }
+
+    private static BurnEvent.StepEnded EndOf(Outcome outcome) => new(
+        outcome.Delivery.StepId!, outcome.Status switch { DeliveryStatus.Done => StepStatus.Done, DeliveryStatus.Struck => StepStatus.Struck, _ => StepStatus.Failed }, outcome.Reason, outcome.Answer.Results, outcome.Delivery.Key);
+
+    private async Task<Dictionary<Guid, Lead>> LeadsAsync(IReadOnlyList<Outcome> outcomes, CancellationToken stop)
+    {
+        var ids = outcomes.Select(o => o.Delivery.LeadId).Distinct().Order().ToArray();
+        return await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update").IgnoreQueryFilters().ToDictionaryAsync(l => l.Id, stop);
+    }
+
+    // With the answers of those whose end leads on to something that may be said.
+    private async Task<Dictionary<Guid, Burn>> BurnsAsync(List<Outcome> over, CancellationToken stop)
+    {
+        var ids = over.Select(o => o.Delivery.BurnId).OfType<Guid>().Distinct().Order().ToArray();
+        if (ids.Length == 0) return [];
+        var burns = await db.Burns.FromSql($"select * from burns where id = any({ids}) order by id for update").ToDictionaryAsync(b => b.Id, stop);
+        var speaking = new HashSet<Guid>();
+        foreach (var outcome in over.Where(o => o.Delivery is { BurnId: not null, StepId: not null }))
+        {
+            if (!burns.TryGetValue(outcome.Delivery.BurnId!.Value, out var burn)) continue;
+            var (_, fuse) = await setups.VersionAsync(db, burn.FuseVersionId, stop);
+            if (Decider.MaySpeak(fuse, burn.State, EndOf(outcome), time.Now())) speaking.Add(burn.SubmissionId);
+        }
+
+        await events.ReadAnswersAsync(speaking, stop);
+        return burns;
+    }
+
+    private void Tell(OutboxDelivery delivery, StoryKind kind, string words, Instant now) => db.Story.Add(new()
+    {
+        ClientId = delivery.ClientId,
+        LeadId = delivery.LeadId,
+        Kind = kind,
+        At = now,
+        KnownAt = now,
+        Words = words,
+        Fuse = delivery.Fuse,
+        Band = delivery.Band,
+        Step = delivery.Step,
+        BurnId = delivery.BurnId,
+        DeliveryId = delivery.Id,
+        UserId = delivery.WrittenBy,
+    });
+}

@@ -1,0 +1,99 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+
+namespace LitFuse.Server.Engine;
+
+/// <summary>Lights fuses by the clock: a date that is reached, an hour that comes round.</summary>
+public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, TimeProvider time)
+{
+    private const int AtOnce = 200;
+    private static readonly LocalTimePattern Hour = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
+
+    /// <summary>Sets the clocks of a version that is being armed, and takes away those of the fuse's others.</summary>
+    public static async Task SetAsync(AppDb db, FuseVersion version, DateTimeZone zone, Instant now, CancellationToken stop)
+    {
+        await db.FuseClocks.Where(c => db.FuseVersions.Any(v => v.Id == c.FuseVersionId && v.FuseId == version.FuseId)).ExecuteDeleteAsync(stop);
+        for (var place = 0; place < version.Definition.LitBy.Count; place++)
+        {
+            if (version.Definition.LitBy[place].Timer is { } timer && Next(timer, now, zone) is { } next) db.FuseClocks.Add(new() { FuseVersionId = version.Id, Place = place, ClientId = version.ClientId, NextAt = next });
+        }
+    }
+
+    /// <summary>The next time after <paramref name="after"/> that a timer strikes.</summary>
+    public static Instant? Next(FuseTimer timer, Instant after, DateTimeZone zone)
+    {
+        if (Hour.Parse(timer.At) is not { Success: true, Value: var at }) return null;
+        var date = after.InZone(zone).Date;
+        for (var day = 0; day <= 8; day++, date = date.PlusDays(1))
+        {
+            if (timer.Weekdays is { Count: > 0 } days && !days.Contains((int)date.DayOfWeek)) continue;
+            var next = zone.AtLeniently(date + at).ToInstant();
+            if (next > after) return next;
+        }
+
+        return null;
+    }
+
+    /// <summary>Strikes one clock that is due.</summary>
+    /// <returns>Whether one was; and when the next is.</returns>
+    public async Task<(bool More, Instant? Next)> RunAsync(CancellationToken stop)
+    {
+        var now = time.Now();
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var clock = await db.FuseClocks.FromSql($"select * from fuse_clocks where next_at <= {now} order by next_at limit 1 for update skip locked").FirstOrDefaultAsync(stop);
+        if (clock is null) return (false, await db.FuseClocks.MinAsync(c => (Instant?)c.NextAt, stop));
+        var setup = await setups.ReadAsync(db, clock.ClientId, stop);
+        var zone = setup.Client.DateTimeZone();
+        var version = setup.Armed.FirstOrDefault(v => v.Id == clock.FuseVersionId);
+        var struck = clock.NextAt;
+        if (version is null) db.FuseClocks.Remove(clock);
+        else
+        {
+            var way = version.Definition.LitBy[clock.Place];
+            // After a long sleep it strikes once for the latest time, not once for each that was missed.
+            await StrikeAsync(version, way, struck, zone, now, stop);
+            if (Next(way.Timer!, now, zone) is { } next) clock.NextAt = next;
+            else db.FuseClocks.Remove(clock);
+        }
+
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        return (true, null);
+    }
+
+    private async Task StrikeAsync(FuseVersion version, LitBy way, Instant struck, DateTimeZone zone, Instant now, CancellationToken stop)
+    {
+        var today = struck.InZone(zone).Date;
+        var (field, day) = (way.Timer!.Field ?? "", LocalDatePattern.Iso.Format(today.PlusDays(-way.Timer.Days)));
+        var last = Guid.Empty;
+        while (true)
+        {
+            var leads = way.Event == EventKeys.DateReached
+                ? await db.Leads.FromSql($"select * from leads where client_id = {version.ClientId} and id > {last} and merged_into is null and fields ->> {field} = {day} order by id limit {AtOnce} for update").ToListAsync(stop)
+                : await db.Leads.FromSql($"select * from leads where client_id = {version.ClientId} and id > {last} and merged_into is null order by id limit {AtOnce} for update").ToListAsync(stop);
+            if (leads.Count == 0) return;
+            last = leads[^1].Id;
+            await events.ReadBurnsAsync([.. leads.Select(l => l.Id)], stop);
+            var because = way.Event == EventKeys.DateReached ? $"{FuseSentence.SayLitBy(way with { When = null }, EventCatalog.Plain)} ({day})" : FuseSentence.SayLitBy(way with { When = null }, EventCatalog.Plain);
+            foreach (var lead in leads) await events.HappenAsync(lead, [Happening.Of(way.Event, struck, because)], null, now, stop, only: version.FuseId, quietly: true);
+        }
+    }
+}
+
+/// <summary>Strikes the clocks that light fuses.</summary>
+public sealed class ClockLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<ClockLoop> log) : EngineLoop(signals.Clocks, scopes, time, log)
+{
+    /// <inheritdoc />
+    protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
+    {
+        var (more, next) = await services.GetRequiredService<ClockRun>().RunAsync(stop);
+        if (!more) return (false, next);
+        signals.Burns.Pulse();
+        signals.Deliveries.Pulse();
+        return (true, null);
+    }
+}

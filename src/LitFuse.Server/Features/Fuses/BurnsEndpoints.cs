@@ -1,0 +1,123 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
+
+namespace LitFuse.Server.Features.Fuses;
+
+/// <summary>A step of a burn, by its id.</summary>
+public sealed record StepOfBurn(string StepId);
+
+/// <summary>A burn that would go on by another version.</summary>
+/// <param name="Changes">What that does to it; none where it goes on as it is.</param>
+public sealed record BurnToMove(Guid BurnId, Guid LeadId, string Lead, int FromVersion, IReadOnlyList<MoveChange> Changes);
+
+/// <summary>Burns in flight on earlier versions of a fuse.</summary>
+/// <param name="Total">How many there are; only the first hundred are listed.</param>
+public sealed record MovePreview(int ToVersion, int Total, IReadOnlyList<BurnToMove> Burns);
+
+/// <summary>How many were moved.</summary>
+public sealed record BurnsMoved(int Moved);
+
+/// <summary>What people do with burns: stop, skip, replay, let go, move to the newest version.</summary>
+public static class BurnsEndpoints
+{
+    private const int MostListed = 100;
+    private const int MostMoved = 2000;
+
+    /// <summary>Maps them.</summary>
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        var burns = app.MapGroup("/api/burns/{burnId}").WithTags("Burns");
+        burns.MapPost("/stop", StopAsync).Needs(Act.TouchLeads).WithSummary("Stop a burn: what waits for lead and team is struck, and it hears no more");
+        burns.MapPost("/skip", SkipAsync).Needs(Act.TouchLeads).WithSummary("Leave out a step that waits");
+        burns.MapPost("/replay", ReplayAsync).Needs(Act.TouchLeads).WithSummary("Do a step that failed again, and what stopped because of it");
+        burns.MapPost("/let-go", LetGoAsync).Needs(Act.TouchLeads).WithSummary("Let a burn that is held go on");
+        app.MapGet("/api/fuses/{fuseId}/move", PreviewAsync).Needs(Act.EditFuses).WithTags("Burns").WithSummary("What moving burns in flight to the armed version would change");
+        app.MapPost("/api/fuses/{fuseId}/move", MoveAsync).Needs(Act.EditFuses).WithTags("Burns").WithSummary("Move burns in flight to the armed version");
+    }
+
+    private static Task<Results<NoContent, ProblemHttpResult>> StopAsync(Guid burnId, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, CancellationToken stop) =>
+        BringAsync(burnId, http, db, burns, signals, time, (_, who) => new BurnEvent.Ended($"{who} stopped it"), b => b.Hears ? null : "It has ended already.", stop);
+
+    private static Task<Results<NoContent, ProblemHttpResult>> SkipAsync(Guid burnId, StepOfBurn step, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, CancellationToken stop) =>
+        BringAsync(burnId, http, db, burns, signals, time, (_, who) => new BurnEvent.Skipped(step.StepId, $"{who} left it out"), b => b.Steps.Any(s => s.StepId == step.StepId && s.Status == StepStatus.Waiting) ? null : "That step does not wait.", stop);
+
+    private static Task<Results<NoContent, ProblemHttpResult>> ReplayAsync(Guid burnId, StepOfBurn step, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, CancellationToken stop) =>
+        BringAsync(burnId, http, db, burns, signals, time, (_, who) => new BurnEvent.Replayed(step.StepId, $"{who} has it done again"), b => b.Steps.Any(s => s.StepId == step.StepId && s.Status is StepStatus.Failed or StepStatus.Struck) ? null : "That step neither failed nor was struck.", stop);
+
+    private static Task<Results<NoContent, ProblemHttpResult>> LetGoAsync(Guid burnId, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, CancellationToken stop) =>
+        BringAsync(burnId, http, db, burns, signals, time, (_, who) => new BurnEvent.LetGo($"{who} let it go on"), b => b.Held is null ? "It is not held." : null, stop);
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> BringAsync(
+        Guid burnId, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, Func<Burn, string, BurnEvent> what, Func<BurnState, string?> fault, CancellationToken stop)
+    {
+        var leadId = await db.Burns.Where(b => b.Id == burnId).Select(b => (Guid?)b.LeadId).SingleOrDefaultAsync(stop);
+        if (leadId is null) return Problems.NotThere.Because("There is no such burn for you.");
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleOrDefaultAsync(stop);
+        if (lead is null) return Problems.NotThere.Because("There is no such lead for you.");
+        var burn = await db.Burns.FromSql($"select * from burns where id = {burnId} for update").SingleAsync(stop);
+        if (fault(burn.State) is { } why) return Problems.NotNow.Because(why);
+        var who = (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person";
+        await burns.BringAsync(burnId, lead, what(burn, who), time.Now(), stop);
+        await db.SaveAndTellAsync(stop);
+        await db.WakeAsync("deliveries", stop);
+        await transaction.CommitAsync(stop);
+        signals.Deliveries.Pulse();
+        signals.Burns.Pulse();
+        return TypedResults.NoContent();
+    }
+
+    private static async Task<Results<Ok<MovePreview>, ProblemHttpResult>> PreviewAsync(Guid fuseId, AppDb db, ClientSetups setups, TimeProvider time, CancellationToken stop)
+    {
+        if (await ArmedAsync(db, fuseId, stop) is not { } to) return Problems.NotThere.Because("There is no such fuse for you, or it is not armed.");
+        var flying = db.Burns.AsNoTracking().Where(b => b.FuseId == fuseId && b.FuseVersionId != to.Id && (b.Status == BurnStatus.Burning || b.Status == BurnStatus.Listening));
+        var total = await flying.CountAsync(stop);
+        var rows = await flying.OrderByDescending(b => b.LitAt).Take(MostListed).Join(db.Leads, b => b.LeadId, l => l.Id, (b, l) => new { Burn = b, Lead = l }).ToListAsync(stop);
+        var listed = new List<BurnToMove>();
+        foreach (var row in rows)
+        {
+            var (from, fuse) = await setups.VersionAsync(db, row.Burn.FuseVersionId, stop);
+            var setup = await setups.ReadAsync(db, row.Burn.ClientId, stop);
+            var moved = FuseMove.To(fuse, setups.Compiled(to).Fuse, row.Burn.State, LeadFactsReader.Bare(row.Lead, setup.Client), time.Now());
+            listed.Add(new(row.Burn.Id, row.Lead.Id, row.Lead.ShownName(), from.Number, moved.Changes));
+        }
+
+        return TypedResults.Ok(new MovePreview(to.Number, total, listed));
+    }
+
+    private static async Task<Results<Ok<BurnsMoved>, ProblemHttpResult>> MoveAsync(Guid fuseId, HttpContext http, AppDb db, ClientSetups setups, LeadEvents events, BurnWriter writer, Signals signals, TimeProvider time, CancellationToken stop)
+    {
+        if (await ArmedAsync(db, fuseId, stop) is not { } to) return Problems.NotThere.Because("There is no such fuse for you, or it is not armed.");
+        var (now, who) = (time.Now(), (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person");
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var ids = await db.Burns.Where(b => b.FuseId == fuseId && b.FuseVersionId != to.Id && (b.Status == BurnStatus.Burning || b.Status == BurnStatus.Listening)).OrderBy(b => b.Id).Take(MostMoved).Select(b => b.LeadId).Distinct().ToArrayAsync(stop);
+        var leads = await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update").ToDictionaryAsync(l => l.Id, stop);
+        var burns = await db.Burns.FromSql($"select * from burns where lead_id = any({ids}) and fuse_id = {fuseId} and fuse_version_id <> {to.Id} and status in ('burning', 'listening') order by id for update").ToListAsync(stop);
+        foreach (var burn in burns)
+        {
+            var lead = leads[burn.LeadId];
+            var (from, fuse) = await setups.VersionAsync(db, burn.FuseVersionId, stop);
+            var setup = await setups.ReadAsync(db, burn.ClientId, stop);
+            var moved = FuseMove.To(fuse, setups.Compiled(to).Fuse, burn.State, LeadFactsReader.Bare(lead, setup.Client), now);
+            (burn.State, burn.FuseVersionId) = (moved.State, to.Id);
+            writer.Tell(burn, lead, to, StoryKind.BurnMoved, null, null, $"{who} moved it from v{from.Number}{(moved.Changes.Count == 0 ? "" : ": " + string.Join("; ", moved.Changes.Select(c => $"“{c.Step}” {c.Words}")))}", now);
+            await events.BringAsync(burn, lead, new BurnEvent.Woken(), now, stop);
+        }
+
+        await db.SaveAndTellAsync(stop);
+        await db.WakeAsync("burns", stop);
+        await transaction.CommitAsync(stop);
+        signals.Burns.Pulse();
+        signals.Deliveries.Pulse();
+        return TypedResults.Ok(new BurnsMoved(burns.Count));
+    }
+
+    private static async Task<FuseVersion?> ArmedAsync(AppDb db, Guid fuseId, CancellationToken stop) =>
+        await db.Fuses.Where(f => f.Id == fuseId && f.State == FuseState.Armed).Join(db.FuseVersions, f => f.ArmedVersionId, v => v.Id, (_, v) => v).AsNoTracking().SingleOrDefaultAsync(stop);
+}

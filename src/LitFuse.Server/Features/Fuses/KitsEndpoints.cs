@@ -1,0 +1,42 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Kits;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+
+namespace LitFuse.Server.Features.Fuses;
+
+/// <summary>A kit as it would be for this client: a filled run sheet.</summary>
+/// <param name="Faults">What would have to be mended before it could be armed.</param>
+public sealed record KitRow(string Key, string Name, string For, string Sentence, FuseDefinition Definition, IReadOnlyList<FuseFault> Faults);
+
+/// <summary>The kits, and what they are made for.</summary>
+public sealed record KitList(IReadOnlyList<KitRow> Kits, FuseAround Around);
+
+/// <summary>Complete fuses to begin from.</summary>
+public static class KitsEndpoints
+{
+    /// <summary>Maps them.</summary>
+    public static void Map(IEndpointRouteBuilder app) =>
+        app.MapGet("/api/kits", ListAsync).Needs(Act.SeeFuses).WithTags("Fuses").WithSummary("Complete fuses to begin from, made for a client");
+
+    private static async Task<Results<Ok<KitList>, ProblemHttpResult>> ListAsync(string? client, AppDb db, ClientScope scope, FuseAroundReader reader, CancellationToken stop)
+    {
+        if (string.IsNullOrWhiteSpace(client)) return Problems.Bad("client", "Say for which client.");
+        if (await db.ChosenAsync(scope, client, stop) is not [var clientId]) return Problems.NotThere.Because($"There is no client '{client}' for you.");
+        var around = await reader.ReadAsync(clientId, stop);
+        var has = SurroundingsOf(around);
+        return TypedResults.Ok(new KitList([.. StarterKits.All.Select(kit =>
+        {
+            var definition = kit.Build(has);
+            return new KitRow(kit.Key, definition.Name, kit.For, FuseSentence.Say(definition), definition, FuseFaults.Find(definition, around.ForFaults()));
+        })], around));
+    }
+
+    /// <summary>What a kit looks at.</summary>
+    public static KitSurroundings SurroundingsOf(FuseAround around) => new(
+        [.. around.Forms.Where(f => f.Receives).Select(f => f.Key)],
+        [.. around.Fields.Select(f => new KitField(f.Key, f.Label, f.Choices, f.Type))],
+        [.. (around.Channels ?? []).Select(c => c.Key)], [.. (around.People ?? []).Select(p => p.Key)], [.. around.Colleagues.Where(c => c.Rep).Select(c => c.Id.ToString())], around.Stages);
+}

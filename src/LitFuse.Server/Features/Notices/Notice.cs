@@ -1,0 +1,69 @@
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Notices;
+
+/// <summary>Something that a fuse tells one person in Lit Fuse.</summary>
+public sealed class Notice : IOfClient, IEntityTypeConfiguration<Notice>
+{
+    public Guid Id { get; set; }
+
+    public Guid ClientId { get; set; }
+
+    public Guid UserId { get; set; }
+
+    public Guid LeadId { get; set; }
+
+    public string Words { get; set; } = "";
+
+    public Instant At { get; set; }
+
+    public Instant? ReadAt { get; set; }
+
+    /// <inheritdoc />
+    public void Configure(EntityTypeBuilder<Notice> builder)
+    {
+        builder.HasIndex(n => new { n.UserId, n.At });
+        builder.HasOne<Lead>().WithMany().HasForeignKey(n => n.LeadId);
+    }
+}
+
+/// <summary>A notice as it is read.</summary>
+public sealed record NoticeRow(Guid Id, Guid LeadId, string Lead, string Words, Instant At, Instant? ReadAt);
+
+/// <summary>My notices, newest first.</summary>
+public sealed record NoticeList(IReadOnlyList<NoticeRow> Notices, int Unread);
+
+/// <summary>What fuses told me in Lit Fuse.</summary>
+public static class NoticesEndpoints
+{
+    private const int MostShown = 100;
+
+    /// <summary>Maps them.</summary>
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        var notices = app.MapGroup("/api/notices").WithTags("Notices");
+        notices.MapGet("/", ListAsync).Needs(Act.SeeLeads).WithSummary("My notices, newest first");
+        notices.MapPost("/read", ReadAsync).Needs(Act.SeeLeads).WithSummary("I have read them");
+    }
+
+    private static async Task<Ok<NoticeList>> ListAsync(HttpContext http, AppDb db, CancellationToken stop)
+    {
+        var me = Access.UserId(http.User);
+        var rows = await db.Notices.AsNoTracking().Where(n => n.UserId == me).OrderByDescending(n => n.At).Take(MostShown).Join(db.Leads, n => n.LeadId, l => l.Id, (n, l) => new { Notice = n, Lead = l }).ToListAsync(stop);
+        var unread = await db.Notices.CountAsync(n => n.UserId == me && n.ReadAt == null, stop);
+        return TypedResults.Ok(new NoticeList([.. rows.OrderByDescending(r => r.Notice.At).Select(r => new NoticeRow(r.Notice.Id, r.Lead.Id, r.Lead.ShownName(), r.Notice.Words, r.Notice.At, r.Notice.ReadAt))], unread));
+    }
+
+    private static async Task<NoContent> ReadAsync(HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
+    {
+        var (me, now) = (Access.UserId(http.User), time.Now());
+        await db.Notices.Where(n => n.UserId == me && n.ReadAt == null).ExecuteUpdateAsync(n => n.SetProperty(x => x.ReadAt, now), stop);
+        return TypedResults.NoContent();
+    }
+}

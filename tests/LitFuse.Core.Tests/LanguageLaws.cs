@@ -1,0 +1,244 @@
+using CsCheck;
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Guards;
+using LitFuse.Core.Hours;
+using NodaTime;
+using Xunit;
+using static LitFuse.Core.Tests.Fixtures;
+
+namespace LitFuse.Core.Tests;
+
+/// <summary>What holds whatever a fuse says, over fuses made of everything the language has. A failing sample prints its seed.</summary>
+public sealed class LanguageLaws
+{
+    private static readonly string[] Kinds =
+        [StepKinds.Text, StepKinds.Letter, StepKinds.ChannelPost, StepKinds.DirectPost, StepKinds.TeamText, StepKinds.Tag, StepKinds.Notice, StepKinds.Stop, StepKinds.Hold, StepKinds.LightFuse, StepKinds.SetStage];
+
+    private static readonly string[] Happens = [EventKeys.Replied, EventKeys.Touched, EventKeys.OptedOut, EventKeys.Tagged, EventKeys.StageReached, EventKeys.Submission, EventKeys.DeliveryFailed];
+
+    private static readonly Gen<StepMoment> GenMoment = Gen.Select(Gen.Int[0, 5], Gen.Int[0, 90_000], Gen.Int[0, 12], Gen.Bool, Gen.Int[0, 23]).Select((kind, seconds, days, working, hour) => kind switch
+    {
+        < 2 => StepMoment.AtOnce,
+        2 or 3 => StepMoment.After(seconds),
+        4 => new StepMoment(Days: days, Working: working, At: $"{hour:00}:30"),
+        _ => new StepMoment(Days: days, Working: working, From: MomentFrom.Submission),
+    });
+
+    private static readonly Gen<StepHours?> GenHours = Gen.Select(Gen.Int[0, 6], Gen.Int[0, 2], Gen.Int[6, 15]).Select((kind, outside, from) => kind switch
+    {
+        0 => new StepHours(HoursKind.None, (OutsideHours)outside),
+        1 => new StepHours(HoursKind.Own, (OutsideHours)outside, $"{from:00}:00", $"{from + 4:00}:00"),
+        2 => new StepHours(HoursKind.Working, (OutsideHours)outside),
+        3 => new StepHours(HoursKind.Send, (OutsideHours)outside),
+        _ => (StepHours?)null,
+    });
+
+    private static readonly Gen<Step> GenStep = Gen.Select(Gen.Int[0, Kinds.Length - 1], GenMoment, GenHours, Gen.Int[0, 9], Gen.Int[0, 7]).Select((kind, moment, hours, fail, uses) =>
+        new Step(
+            "?", "A step", Kinds[kind], moment,
+            new Dictionary<string, string> { ["words"] = uses == 0 ? "See {{ steps.b0s0.url }}" : "Hello {{ lead.first_name }}", ["subject"] = "x", ["channel"] = "#ride-desk", ["person"] = "imke.sandoval", ["colleague"] = "owner", ["tag"] = "t", ["stage"] = "Won", ["fuse"] = "f" },
+            uses == 1 ? new(RuleMatch.Any, [new("fleet_size", RuleOp.OneOf, ["25+"])], [new(RuleMatch.All, [new(Facts.WorkingHours, RuleOp.Yes, [])])]) : null,
+            hours, fail < 6 ? null : new StepFailure((RetryProfile)(fail % 3), (FailureThen)(fail % 4), "owner", "?"), Choices: uses == 2 ? ["Tuesday", "Wednesday"] : null));
+
+    private static readonly Gen<BandEntry> GenEntry = Gen.Select(Gen.Int[0, 9], Gen.Int[0, Happens.Length - 1], Gen.Int[0, 7], Gen.Int[1, 80_000]).Select((kind, happens, of, span) => kind switch
+    {
+        < 3 => new BandEntry(EntryKind.Always),
+        3 => new BandEntry(EntryKind.When, new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["25+"])])),
+        4 => new BandEntry(EntryKind.Otherwise),
+        5 or 6 => new BandEntry(EntryKind.On, Event: Happens[happens], Only: of < 2 && happens == 0 ? new Dictionary<string, IReadOnlyList<string>> { ["meaning"] = [of == 0 ? "yes" : "choice"] } : null),
+        7 => new BandEntry(EntryKind.Silence, Of: $"b{of % 4}s{of / 4}", ForSeconds: span),
+        8 => new BandEntry(EntryKind.Failed, Of: of < 4 ? null : $"b{of % 4}s0"),
+        _ => new BandEntry(EntryKind.End, Of: $"b{of % 4}"),
+    });
+
+    private static readonly Gen<FuseDefinition> GenFuse = Gen.Select(Gen.Select(GenEntry, GenStep.List[0, 3], Gen.Bool).List[1, 5], Gen.Int[0, 3], Gen.Int[1, 48], Gen.Bool).Select((bands, stops, age, first) =>
+        new FuseDefinition
+        {
+            Name = "A fuse",
+            LitBy = [new(EventKeys.Submission, OnForm("brackenwheel-test-ride"))],
+            Bands = [.. bands.Select((b, i) => new Band($"b{i}", $"Band {i}", b.Item1, [.. b.Item2.Select((s, j) => s with { Id = $"b{i}s{j}", OnFailure = s.OnFailure is { } f ? f with { Step = $"b{i}s{(j + 1) % Math.Max(1, b.Item2.Count)}" } : null })], b.Item3))],
+            StopOn = stops == 0 ? [] : StopRule.Usual,
+            AgeLimitHours = age,
+            BandChoice = first ? BandChoice.First : BandChoice.All,
+            HearsForDays = stops,
+        });
+
+    private sealed record Chance(int Kind, int Seconds, int Pick);
+
+    private static readonly Gen<Chance> GenChance = Gen.Select(Gen.Int[0, 11], Gen.Int[0, 60_000], Gen.Int[0, 40]).Select((k, s, p) => new Chance(k, s, p));
+
+    private static readonly Gen<(FuseDefinition Fuse, int Start, List<Chance> Chances)> GenLife = Gen.Select(GenFuse, Gen.Int[0, 7 * 86_400], GenChance.List[0, 30]);
+
+    private sealed record Moment(Instant At, LeadFacts Facts, BurnEvent What, BurnState Before, Decision Decision);
+
+    // Lives one burn: wakes, ends of deliveries, replies, tags, people's acts, in a random order at growing times.
+    private static List<Moment> Live((FuseDefinition Fuse, int Start, List<Chance> Chances) life)
+    {
+        var fuse = CompiledFuse.From(life.Fuse);
+        var now = At("20 00:00:00") + Duration.FromSeconds(life.Start);
+        var facts = Lead();
+        var all = new List<Moment>();
+        void Do(BurnEvent what, BurnState state) => all.Add(new(now, facts, what, state, Decider.Decide(fuse, state, what, facts, now)));
+        Do(new BurnEvent.Lit(), NewBurn(now));
+        foreach (var chance in life.Chances)
+        {
+            now += Duration.FromSeconds(chance.Seconds);
+            var state = all[^1].Decision.State;
+            var sent = state.Steps.Where(s => s.Status == StepStatus.Sent).ToList();
+            var any = state.Steps.Count == 0 ? "b0s0" : state.Steps[chance.Pick % state.Steps.Count].StepId;
+            if (chance is { Kind: 10, Pick: < 10 }) facts = facts with { OptedOut = true };
+            Do(chance.Kind switch
+            {
+                < 3 => new BurnEvent.Woken(),
+                < 6 when sent.Count > 0 => new BurnEvent.StepEnded(sent[chance.Pick % sent.Count].StepId, chance.Pick % 3 == 0 ? StepStatus.Failed : StepStatus.Done, "as it came", new Dictionary<string, string> { ["url"] = "u" }),
+                < 9 => On(Happens[chance.Pick % Happens.Length], "something", now, ("text", chance.Pick % 2 == 0 ? "yes please" : "the second"), ("tag", "t"), ("stage", "Won"), ("form", "f"), ("step", any)),
+                9 when chance.Pick % 4 == 0 => new BurnEvent.Skipped(any, "left out"),
+                9 when chance.Pick % 4 == 1 => new BurnEvent.LetGo("let go"),
+                9 when chance.Pick % 4 == 2 => new BurnEvent.Ended("ended by hand"),
+                10 => On(EventKeys.OptedOut, "opted out", now),
+                _ => new BurnEvent.Lit(),
+            }, state);
+        }
+
+        return all;
+    }
+
+    [Fact]
+    public void Each_effect_is_asked_for_once() =>
+        GenLife.Sample(life =>
+        {
+            var keys = Live(life).SelectMany(m => m.Decision.Effects.OfType<BurnEffect.Deliver>()).Select(d => d.Key).ToList();
+            return keys.Count == keys.Distinct(StringComparer.Ordinal).Count();
+        });
+
+    [Fact]
+    public void Hours_and_opting_out_hold_whatever_the_fuse_says() =>
+        GenLife.Sample(life =>
+        {
+            var steps = life.Fuse.Bands.SelectMany(b => b.Steps).ToDictionary(s => s.Id);
+            return Live(life).All(m => m.Decision.Effects.OfType<BurnEffect.Deliver>().Where(d => d.Lane == Lane.Lead).All(d =>
+            {
+                var hours = steps[d.StepId].Hours ?? new(HoursKind.Send);
+                var own = hours.Of(m.Facts.SendHours, m.Facts.WorkHours);
+                var text = d.Kind == StepKinds.Text;
+                return !m.Facts.OptedOut
+                    && (!text || TextLaw.For("GB").Any(h => h.IsOpen(m.At, m.Facts.Zone)))
+                    && (own is null || hours.Outside == OutsideHours.Send || own.IsOpen(m.At, m.Facts.Zone))
+                    && m.At - d.PlannedAt <= Duration.FromHours(life.Fuse.AgeLimitHours);
+            }));
+        });
+
+    [Fact]
+    public void Stop_means_stop() =>
+        GenLife.Sample(life => Live(life).All(m =>
+        {
+            var stops = m.What is BurnEvent.Ended || (m.What is BurnEvent.Happened { What: var what } && life.Fuse.StopOn.Any(s => s.Event == what.Event));
+            if (!stops || !m.Before.Hears) return true;
+            // What waited for lead and team before the event is over, or its band was entered anew by the very event.
+            return m.Before.Steps.Where(s => s.Status == StepStatus.Waiting && StepKinds.Find(life.Fuse.Bands.SelectMany(b => b.Steps).First(x => x.Id == s.StepId).Kind)!.Lane is Lane.Lead or Lane.Team)
+                .All(s => m.Decision.State.Steps.Where(x => x.StepId == s.StepId && x.Entry == s.Entry).All(x => x.Over));
+        }));
+
+    [Fact]
+    public void Deciding_twice_gives_the_same() =>
+        GenLife.Sample(life =>
+        {
+            string Print(List<Moment> moments) => string.Join('\n', moments.Select(m => System.Text.Json.JsonSerializer.Serialize(m.Decision.State, CoreJson.Options) + m.Decision.Effects.Count));
+            return Print(Live(life)) == Print(Live(life));
+        });
+
+    [Fact]
+    public void A_step_goes_forward_only_and_stands_once_an_entering() =>
+        GenLife.Sample(life =>
+        {
+            var moments = Live(life);
+            return moments.All(m => m.Decision.State.Steps.GroupBy(s => (s.StepId, s.Entry)).All(g => g.Count() == 1))
+                && moments.All(m => m.Before.Steps.All(a => m.Decision.State.Steps.FirstOrDefault(b => b.StepId == a.StepId && b.Entry == a.Entry) is not { } b || b.Status == a.Status || b.Status > a.Status));
+        });
+
+    [Fact]
+    public void An_ended_burn_has_nothing_to_do_and_stays_ended() =>
+        GenLife.Sample(life => Live(life).All(m =>
+            (m.Decision.State.Status != BurnStatus.Ended || (m.Decision.State.Steps.All(s => s.Over) && m.Decision.State.NextWake is null))
+            && (m.Before.Status != BurnStatus.Ended || (m.Decision.State.Status == BurnStatus.Ended && !m.Decision.Effects.OfType<BurnEffect.Deliver>().Any()))));
+
+    [Fact]
+    public void Whatever_waits_is_woken_for_or_waits_for_something_under_way() =>
+        GenLife.Sample(life => Live(life).All(m =>
+        {
+            var s = m.Decision.State;
+            var waits = s.Steps.Any(x => x.Status == StepStatus.Waiting) || s.Silences.Count > 0;
+            return !waits || s.NextWake is not null || s.Held is not null || s.Steps.Any(x => x.Status == StepStatus.Sent);
+        }));
+
+    [Fact]
+    public void Nothing_burns_for_ever()
+    {
+        GenFuse.Sample(fuse =>
+        {
+            var run = Rehearsal.Run(
+                CompiledFuse.From(fuse), NewBurn(At("24 12:00:00")), Lead(), [new(At("25 12:00:00"), On(EventKeys.Replied, "x", At("25 12:00:00"), ("text", "yes"))), new(At("26 12:00:00"), new BurnEvent.LetGo("x"))],
+                (d, at) => new(Duration.FromSeconds(1), at.ToUnixTimeTicks() % 3 == 0 ? StepStatus.Failed : StepStatus.Done, "as it came"), At("24 12:00:00") + Duration.FromDays(60_000));
+            return run.Moments.Count < 10_000 && (run.State.Status == BurnStatus.Ended || run.State.Held is not null);
+        });
+    }
+
+    [Fact]
+    public void Events_that_do_not_concern_one_another_may_come_in_any_order() =>
+        Gen.Select(GenFuse, Gen.Int[0, 1000]).Sample((fuse, seed) =>
+        {
+            var compiled = CompiledFuse.From(fuse);
+            var noon = At("24 12:00:00");
+            var lit = Decider.Decide(compiled, NewBurn(noon), new BurnEvent.Lit(), Lead(), noon).State;
+            var used = fuse.Bands.Where(b => b.Entry.Kind is EntryKind.End or EntryKind.Failed or EntryKind.Silence).Any() || fuse.Bands.SelectMany(b => b.Steps).Any(s => s.OnFailure is not null || s.Settings["words"].Contains("steps.", StringComparison.Ordinal));
+            var ends = lit.Steps.Where(s => s.Status == StepStatus.Sent).Select((s, i) => (BurnEvent)new BurnEvent.StepEnded(s.StepId, used || i % 2 == 0 ? StepStatus.Done : StepStatus.Failed, "ended")).ToList();
+            if (used && (ends.Count < 2 || fuse.Bands.Any(b => b.Entry.Kind is EntryKind.End or EntryKind.Silence) || fuse.Bands.SelectMany(b => b.Steps).Any(s => s.Settings["words"].Contains("steps.", StringComparison.Ordinal)))) return true;
+            string Run(IEnumerable<BurnEvent> order)
+            {
+                var state = order.Aggregate(lit, (s, e) => Decider.Decide(compiled, s, e, Lead(), noon).State);
+                return string.Join('|', state.Steps.Select(s => $"{s.StepId}{s.Status}")) + state.Status;
+            }
+
+            return Run(ends) == Run(ends.OrderBy(e => HashCode.Combine(e, seed)));
+        });
+
+    [Fact]
+    public void Print_and_parse_and_print_is_the_same() =>
+        GenFuse.Sample(fuse =>
+        {
+            var text = FuseFile.Print(fuse);
+            return FuseFile.Parse(text).Fuse is { } back && FuseFile.Print(back) == text;
+        });
+
+    [Fact]
+    public void Moving_a_burn_to_its_own_version_changes_nothing() =>
+        GenLife.Sample(life =>
+        {
+            var fuse = CompiledFuse.From(life.Fuse);
+            return Live(life).All(m =>
+            {
+                var state = m.Decision.State;
+                var moved = FuseMove.To(fuse, fuse, state, m.Facts, m.At);
+                return moved.State.Steps.Count == state.Steps.Count && moved.State.Steps.Zip(state.Steps).All(p => p.First.Status == p.Second.Status && p.First.StepId == p.Second.StepId);
+            });
+        });
+
+    [Fact]
+    public void A_burn_s_size_does_not_grow_with_what_happens()
+    {
+        GenFuse.Sample(fuse =>
+        {
+            var compiled = CompiledFuse.From(fuse);
+            var now = At("24 12:00:00");
+            var state = Decider.Decide(compiled, NewBurn(now), new BurnEvent.Lit(), Lead(), now).State;
+            for (var i = 0; i < 300; i++)
+            {
+                now += Duration.FromSeconds(30);
+                state = Decider.Decide(compiled, state, new BurnEvent.Happened(Happening.Of(Happens[i % Happens.Length], now, "x", ("text", "yes"), ("tag", "t")) with { Key = $"k{i}" }), Lead(), now).State;
+                foreach (var sent in state.Steps.Where(s => s.Status == StepStatus.Sent).ToList()) state = Decider.Decide(compiled, state, new BurnEvent.StepEnded(sent.StepId, StepStatus.Done, "x"), Lead(), now).State;
+            }
+
+            return state.Steps.Count <= 2 * fuse.Bands.Sum(b => b.Steps.Count) && state.Heard.Count <= BurnState.MostHeard && state.Bands.Count <= fuse.Bands.Count;
+        }, iter: 30);
+    }
+}
