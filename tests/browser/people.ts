@@ -21,15 +21,21 @@ export const imke = "imke@brackenwheel.example";
 
 let people = 0;
 
-/** A person whom nobody has seen yet. Their number is from a range for drama that the demonstration does not use. */
+/** A number as a word that can be said: letters and figures mixed look like junk, and are taken for it. */
+const syllables = (n: number): string =>
+  (n < 50 ? "" : syllables(Math.floor(n / 50))) + "bdfklmnrst"[Math.floor((n % 50) / 5)] + "aeiou"[n % 5];
+
+/** A person whom nobody has seen yet. Their number is from the ranges for drama that the demonstration does not use. */
 export function person(fleet: string) {
   people += 1;
-  const n = `${Date.now().toString(36)}${people}`;
+  // It only grows, so no two people of a run share a number and become one lead.
+  const n = Math.floor(Date.now() / 500) + people;
+  const name = syllables(n);
   return {
     first: "Ines",
-    last: `Calloway-${n}`,
-    email: `ines.${n}@example.com`,
-    phone: `0113 4960 ${String((Date.now() + people) % 1000).padStart(3, "0")}`,
+    last: `Calloway-${name}`,
+    email: `ines.${name}@example.com`,
+    phone: `${["0113 4960 ", "0117 4960 ", "020 7946 0"][Math.floor(n / 1000) % 3]}${String(n % 1000).padStart(3, "0")}`,
     fleet,
   };
 }

@@ -185,7 +185,7 @@ public static class CopperlineApi
         var known = numbers.GroupBy(n => n.Number).OrderByDescending(g => g.Max(n => n.At)).Take(60).ToList();
         var shown = phone ?? known.FirstOrDefault()?.Key;
         var phones = known.Select(g => $"<li><a href=\"/copperline?phone={Uri.EscapeDataString(g.Key)}\"{(g.Key == shown ? " aria-current=\"page\"" : "")}>{Paper.Text(g.Key)}</a> <span>{g.Count()}</span></li>");
-        return $"<div class=\"two\"><nav aria-label=\"Phones\"><ul>{string.Concat(phones.DefaultIfEmpty("<li>No phone has had a text yet.</li>"))}</ul></nav><section><div id=\"phone\" aria-live=\"polite\"><h1>The phone {Paper.Text(shown ?? "")}</h1>{(shown is null ? "" : Handset(carrier, shown))}</div>{(shown is null ? "" : Answer(carrier, shown))}</section></div>";
+        return $"<div class=\"two\"><nav aria-label=\"Phones\"><ul>{string.Concat(phones.DefaultIfEmpty("<li>No phone has had a text yet.</li>"))}</ul></nav><section><div id=\"phone\" aria-live=\"polite\"><h1>The phone {Paper.Text(shown ?? "")}</h1>{(shown is null ? "" : Handset(carrier, shown))}</div><div id=\"answer\">{(shown is null ? "" : Answer(carrier, shown))}</div></section></div>";
     }
 
     private static string Handset(Carrier carrier, string phone)

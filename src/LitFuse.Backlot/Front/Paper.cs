@@ -8,11 +8,11 @@ public static class Paper
     /// <summary>Text made safe for HTML.</summary>
     public static string Text(string text) => WebUtility.HtmlEncode(text);
 
-    /// <summary>A page of the Backlot. <paramref name="refresh"/> names the element that is fetched anew each second.</summary>
+    /// <summary>A page of the Backlot. <paramref name="refresh"/> names the element that is fetched anew each second; an empty <c>#answer</c> is, until there is something to answer.</summary>
     public static IResult Page(string title, string body, string? refresh = null)
     {
         var script = refresh is null ? "" : $$$"""
-            <script>setInterval(async()=>{const r=await fetch(location.href).catch(()=>null);if(!r||!r.ok)return;const d=new DOMParser().parseFromString(await r.text(),"text/html");for(const s of ["#{{{refresh}}}","nav[aria-label]:not(.top)"]){const a=document.querySelector(s),b=d.querySelector(s);if(a&&b&&a.innerHTML!==b.innerHTML)a.innerHTML=b.innerHTML}},1000)</script>
+            <script>setInterval(async()=>{const r=await fetch(location.href).catch(()=>null);if(!r||!r.ok)return;const d=new DOMParser().parseFromString(await r.text(),"text/html");for(const s of ["#{{{refresh}}}","nav[aria-label]:not(.top)","#answer:empty"]){const a=document.querySelector(s),b=d.querySelector(s.replace(":empty",""));if(a&&b&&a.innerHTML!==b.innerHTML)a.innerHTML=b.innerHTML}},1000)</script>
             """;
         var html = $$$"""
             <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{{Text(title)}}} · the Backlot</title><link rel="icon" href="data:,">
