@@ -4,6 +4,7 @@ import { fireEvent, render, screen, waitFor } from "@testing-library/react";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "@/api/client";
+import { SignedIn } from "@/features/accounts/useSession";
 import { LeadPage } from "@/features/leads/LeadPage";
 import { system } from "@/ui/theme";
 import { nothingAround } from "./show";
@@ -108,12 +109,13 @@ function open(answer: Schemas["LeadWhole"] | { status: number; body: unknown }) 
       : new Response(JSON.stringify(answer), { headers: { "content-type": "application/json" } });
   });
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  queries.setQueryData(["session"], me);
   const router = createMemoryRouter([{ path: "/leads/:leadId", Component: LeadPage }], { initialEntries: ["/leads/l"] });
   render(
     <ChakraProvider value={system}>
       <QueryClientProvider client={queries}>
-        <RouterProvider router={router} />
+        <SignedIn value={me}>
+          <RouterProvider router={router} />
+        </SignedIn>
       </QueryClientProvider>
     </ChakraProvider>,
   );

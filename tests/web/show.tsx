@@ -5,9 +5,10 @@ import type { ReactNode } from "react";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { vi } from "vitest";
 import type { Schemas } from "@/api/client";
+import { type Person, SignedIn } from "@/features/accounts/useSession";
 import { system } from "@/ui/theme";
 
-export const person = {
+export const person: Person = {
   id: "p1",
   name: "Noor Abernathy-Voss",
   email: "noor@quillonstreet.example",
@@ -21,7 +22,7 @@ export const person = {
       zone: "Europe/London",
       currency: "GBP",
       targetSeconds: 300,
-      role: "marketer" as const,
+      role: "marketer",
       may: ["see-watch", "see-leads", "touch-leads", "see-sources", "edit-sources", "see-fuses", "edit-fuses"],
     },
   ],
@@ -46,7 +47,6 @@ export function show(
     return new Response(JSON.stringify(found), { status: 200, headers: { "content-type": "application/json" } });
   });
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  queries.setQueryData(["session"], person);
   const router = createMemoryRouter(
     [
       { path, element: what },
@@ -57,7 +57,9 @@ export function show(
   render(
     <ChakraProvider value={system}>
       <QueryClientProvider client={queries}>
-        <RouterProvider router={router} />
+        <SignedIn value={person}>
+          <RouterProvider router={router} />
+        </SignedIn>
       </QueryClientProvider>
     </ChakraProvider>,
   );

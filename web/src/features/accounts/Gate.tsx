@@ -2,7 +2,7 @@ import { Box } from "@chakra-ui/react";
 import { Frame } from "@/features/frame/Frame";
 import { ErrorTold } from "@/ui/Told";
 import { SignInPage } from "./SignInPage";
-import { useSession } from "./useSession";
+import { SignedIn, useSession } from "./useSession";
 
 /** Nobody passes without an account; who comes by a link lands on it after signing in. */
 export function Gate() {
@@ -15,5 +15,11 @@ export function Gate() {
       </Box>
     );
   }
-  return data ? <Frame person={data} /> : <SignInPage />;
+  return data ? (
+    <SignedIn value={data}>
+      <Frame person={data} />
+    </SignedIn>
+  ) : (
+    <SignInPage />
+  );
 }

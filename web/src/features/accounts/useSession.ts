@@ -1,4 +1,5 @@
 import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { createContext, useContext } from "react";
 import { api, Problem, type Schemas, told } from "@/api/client";
 import { noteServerNow } from "@/ui/serverClock";
 
@@ -23,11 +24,14 @@ export function useSession() {
   });
 }
 
+/** The person whom the gate let in. A page never looks at the session itself: as they sign out it would see that before it is gone. */
+export const SignedIn = createContext<Person | null>(null);
+
 /** The person signed in, where a page is only shown to one. */
 export function usePerson(): Person {
-  const { data } = useSession();
-  if (!data) throw new Error("Nobody is signed in.");
-  return data;
+  const person = useContext(SignedIn);
+  if (!person) throw new Error("Nobody is signed in.");
+  return person;
 }
 
 /** Whether the person may do this for any client, or for one. */

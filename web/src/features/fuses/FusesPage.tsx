@@ -8,6 +8,7 @@ import { Button } from "@/ui/Button";
 import { PageHead } from "@/ui/Page";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { FuseStateWord } from "./FuseStateWord";
+import { times } from "./words";
 
 /** What happens next, fuse by fuse, each told in a sentence. */
 export function FusesPage() {
@@ -56,7 +57,7 @@ function FuseItem({ fuse, clientKey, showClient }: { fuse: Schemas["FuseRow"]; c
       <Box textAlign={{ base: "left", md: "right" }}>
         <FuseStateWord fuse={fuse} />
         <Box fontFamily="mono" fontSize="12px" color="ink2" mt="1">
-          lit {fuse.litIn30Days.toLocaleString("en-GB")} times in 30 days
+          lit {times(fuse.litIn30Days)} in 30 days
         </Box>
       </Box>
     </Box>

@@ -16,6 +16,7 @@ import {
   sayMoment,
   ticketWords,
 } from "./sheetLayout";
+import { times } from "./words";
 
 type RunSheetProps = {
   whole: Pick<Schemas["FuseWhole"], "around" | "faults"> & { counts: Schemas["FuseWhole"]["counts"] | null };
@@ -109,7 +110,7 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
                   )}
                   {whole.counts && (
                     <Box as="span" ml="auto" fontFamily="mono" fontSize="12px" color="ink2">
-                      lit {whole.counts.find((c) => c.band === band.name)?.litIn30Days ?? 0} times in 30 days
+                      lit {times(whole.counts.find((c) => c.band === band.name)?.litIn30Days ?? 0)} in 30 days
                     </Box>
                   )}
                 </Box>

@@ -5,3 +5,6 @@ export function splitWords(words: string): { text: string; field: boolean }[] {
     .filter((part) => part !== "")
     .map((text) => ({ text, field: /^\{[{%]/.test(text) && /[%}]\}$/.test(text) }));
 }
+
+/** How often, in words. */
+export const times = (n: number) => (n === 0 ? "never" : n === 1 ? "once" : `${n.toLocaleString("en-GB")} times`);
