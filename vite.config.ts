@@ -17,5 +17,7 @@ export default defineConfig({
     setupFiles: ["tests/web/setup.ts"],
     include: ["tests/web/**/*.test.{ts,tsx}"],
     pool: "threads",
+    // A machine that is busy with other things takes its time; what is asked is whether, not how soon.
+    testTimeout: 20_000,
   },
 });

@@ -42,7 +42,11 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
             .ToListAsync(stop);
         if (claimed.Count == 0) return 0;
 
-        around = await setups.ReadAsync(db, [.. claimed.Select(s => s.ClientId).Distinct()], stop);
+        // Who changes a setup waits for this batch: what it sets aside as waiting is then there to be released. Without
+        // that, a submission on its way while its form was resumed or its map confirmed would wait for ever.
+        Guid[] clients = [.. claimed.Select(s => s.ClientId).Distinct().Order()];
+        await db.Database.ExecuteSqlAsync($"select 1 from clients where id = any({clients}) order by id for share", stop);
+        around = await setups.ReadAsync(db, clients, stop);
         var read = new List<ReadSubmission>();
         foreach (var submission in claimed.OrderBy(s => s.ReceivedAt).ThenBy(s => s.Id))
         {
