@@ -55,6 +55,7 @@ public static class Outside
         builder.Services.AddSingleton(new MailDoor(int.Parse(Setting("smtp-port", (new Uri(grounds.Url).Port + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)), System.Globalization.CultureInfo.InvariantCulture)));
         builder.Services.AddSingleton<Inboxes>();
         builder.Services.AddHostedService<SmtpDoor>();
+        builder.Services.AddSingleton<Ledgerhouse.Ledger>();
         builder.Services.AddSingleton<PastedPages>();
         builder.Services.AddSingleton<Plaza.PlazaNetwork>();
         builder.Services.AddSingleton<Tradehall.TradehallNetwork>();
@@ -76,6 +77,7 @@ public static class Outside
         Tradehall.TradehallNetwork.Map(app);
         Lanternfind.LanternfindAds.Map(app);
         Formbench.FormbenchTool.Map(app);
+        Ledgerhouse.LedgerhouseApi.Map(app);
         FrontPage.Map(app);
         return app;
     }

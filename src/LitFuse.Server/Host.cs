@@ -2,6 +2,7 @@ using System.IO.Compression;
 using LitFuse.Core;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Delivery.Connectors.Copperline;
+using LitFuse.Server.Delivery.Connectors.Ledgerhouse;
 using LitFuse.Server.Delivery.Connectors.Ridgeboard;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
@@ -143,9 +144,16 @@ public static class Host
         services.AddSingleton(WorkerName.New());
         services.AddHttpClient(ConnectorHttp.Name, c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<ConnectorHttp>();
+        services.AddScoped<ConnectionRows>();
+        services.AddScoped<ConnectionVerifier>();
+        services.AddSingleton<ConnectorKinds>();
+        services.AddSingleton<ConnectionOpener>();
+        services.AddSingleton<ServiceLists>();
+        services.AddSingleton(p => new StepCatalog(p.GetServices<IConnector>().SelectMany(c => c.Steps)));
         services.AddSingleton<IConnector, RidgeboardConnector>();
         services.AddSingleton<IConnector, CopperlineConnector>();
         services.AddSingleton<IConnector, PillarpostConnector>();
+        services.AddSingleton<IConnector, LedgerhouseConnector>();
 
         services.AddHttpClient<NetworkHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<SourceKind, PlazaKind>();
@@ -198,6 +206,7 @@ public static class Host
                 services.AddHostedService<DeliveryLoop>();
                 services.AddHostedService<LookLoop>();
                 services.AddHostedService<PollLoop>();
+                services.AddHostedService<VerifyLoop>();
                 services.AddHostedService<NoticeLoop>();
                 services.AddHostedService<ImportLoop>();
                 services.AddHostedService<DailyFileLoop>();

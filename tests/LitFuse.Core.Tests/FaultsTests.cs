@@ -135,4 +135,54 @@ public sealed class FaultsTests
 
     [Fact]
     public void Of_nothing_there_is_no_percentile() => Assert.Null(Percentiles.At([], 0.5));
+
+    private static readonly StepCatalog WithLedger = new([new("row", "Row", Lane.Systems, "ledger", [new("mode", "Mode", SettingType.Choice) { Choices = [new("add", "add"), new("change", "change")] }, new("tab", "Tab", SettingType.Listed) { List = "tabs" }, new("fields", "Fields", SettingType.Columns) { List = "columns", ListNeeds = ["tab"] }], ["id"])]);
+
+    private static Step Row(params (string Key, string Value)[] settings) => new("row", "Row", "row", StepMoment.AtOnce, settings.ToDictionary(s => s.Key, s => s.Value));
+
+    private static FuseSurroundings WithLists(params KnownConnection[] connections) => Around() with
+    {
+        Services = ["ridgeboard", "copperline", "pillarpost", "ledger"], Steps = WithLedger, Connections = connections,
+        Lists = new Dictionary<string, IReadOnlyList<ListItem>> { ["row.tab"] = [new("one", "One")], ["row.fields"] = [new("name", "Name", Required: true), new("size", "Size")] },
+    };
+
+    [Theory]
+    [InlineData("mode=add;tab=one;fields.size={{ lead.first_name }}", "'Row' puts nothing into “Name”, which is demanded there.")]
+    [InlineData("mode=add;tab=one;fields.name={{ lead.first_name }};fields.hat=x", "'Row' fills “hat”, which is not there any more.")]
+    [InlineData("mode=add;tab=one;fields.name={{ lead.hat }}", "'Row' speaks of 'lead.hat', which nothing fills.")]
+    [InlineData("mode=add;tab=two;fields.name=x", "The tab 'two' is not there.")]
+    [InlineData("mode=burn;tab=one;fields.name=x", "The mode 'burn' is not there.")]
+    [InlineData("tab=one;fields.name=x", "'Row' has no mode.")]
+    [InlineData("mode=add;tab=one;fields.name=x;connection=gone", "The connection that 'Row' goes through is not there any more.")]
+    public void A_service_s_lists_are_held_against_what_a_step_fills(string settings, string what)
+    {
+        var step = Row([.. settings.Split(';').Select(s => s.Split('=', 2)).Select(s => (s[0], s[1]))]);
+        var fuse = Sound with { Bands = [Whenever(step)] };
+        Assert.Contains(what, FuseFaults.Find(fuse, WithLists(new KnownConnection("a", "ledger", "Ledger"))).Select(f => f.What));
+    }
+
+    [Fact]
+    public void Where_there_are_two_connections_a_step_says_which_and_one_that_is_broken_is_said()
+    {
+        var step = Row(("mode", "add"), ("tab", "one"), ("fields.name", "{{ lead.first_name }}"));
+        var (a, b) = (new KnownConnection("a", "ledger", "First"), new KnownConnection("b", "ledger", "Second", "the access ran out."));
+        List<string> Of(Step s, params KnownConnection[] connections) => [.. FuseFaults.Find(Sound with { Bands = [Whenever(s)] }, WithLists(connections)).Select(f => f.What)];
+        Assert.Empty(Of(step, a));
+        Assert.Equal(["'Row' does not say through which of 2 connections it goes."], Of(step, a, b));
+        Assert.Empty(Of(step with { Settings = new Dictionary<string, string>(step.Settings) { ["connection"] = "a" } }, a, b));
+        Assert.Equal(["'Row' goes through Second, where nothing gets through: the access ran out."], Of(step, b));
+    }
+
+    [Fact]
+    public void Words_in_columns_are_filled_like_any_others_and_wait_for_results()
+    {
+        var noon = At("24 12:00:00");
+        var (first, second) = (Row(("mode", "add"), ("tab", "one"), ("fields.name", "{{ lead.first_name }}")), Row(("mode", "add"), ("tab", "one"), ("fields.name", "{{ steps.row.id }}"), ("fields.size", "")) with { Id = "second" });
+        var fuse = CompiledFuse.From(Sound with { Bands = [Whenever(first, second)] }, WithLedger);
+        var lit = Decider.Decide(fuse, NewBurn(noon), new BurnEvent.Lit(), Lead(), noon);
+        var sent = Assert.Single(lit.Effects.OfType<BurnEffect.Deliver>());
+        Assert.Equal(("row", "Ines"), (sent.StepId, sent.Settings["fields.name"]));
+        var ended = Decider.Decide(fuse, lit.State, new BurnEvent.StepEnded("row", StepStatus.Done, "taken", new Dictionary<string, string> { ["id"] = "R-7" }), Lead(), noon);
+        Assert.Equal("R-7", Assert.Single(ended.Effects.OfType<BurnEffect.Deliver>()).Settings["fields.name"]);
+    }
 }

@@ -135,7 +135,7 @@ public sealed class LanguageLaws
             var stops = m.What is BurnEvent.Ended || (m.What is BurnEvent.Happened { What: var what } && life.Fuse.StopOn.Any(s => s.Event == what.Event));
             if (!stops || !m.Before.Hears) return true;
             // What waited for lead and team before the event is over, or its band was entered anew by the very event.
-            return m.Before.Steps.Where(s => s.Status == StepStatus.Waiting && StepKinds.Find(life.Fuse.Bands.SelectMany(b => b.Steps).First(x => x.Id == s.StepId).Kind)!.Lane is Lane.Lead or Lane.Team)
+            return m.Before.Steps.Where(s => s.Status == StepStatus.Waiting && StepCatalog.Plain.Find(life.Fuse.Bands.SelectMany(b => b.Steps).First(x => x.Id == s.StepId).Kind)!.Lane is Lane.Lead or Lane.Team)
                 .All(s => m.Decision.State.Steps.Where(x => x.StepId == s.StepId && x.Entry == s.Entry).All(x => x.Over));
         }));
 

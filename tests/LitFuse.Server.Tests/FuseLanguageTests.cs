@@ -12,8 +12,6 @@ namespace LitFuse.Server.Tests;
 /// <summary>The language of fuses, lived against the Backlot with a clock that is moved.</summary>
 public sealed class FuseLanguageTests(World world) : IClassFixture<World>
 {
-    private static int forms;
-
     private static Step Text(string id, string words, int after = 0) => new(id, id, StepKinds.Text, StepMoment.After(after), new Dictionary<string, string> { ["words"] = words });
 
     private static Step Post(string id, string words, int after = 0) => new(id, id, StepKinds.ChannelPost, StepMoment.After(after), new Dictionary<string, string> { ["channel"] = "#ride-desk", ["words"] = words });
@@ -24,44 +22,11 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
 
     private static Dictionary<string, IReadOnlyList<string>> Only(string key, params string[] values) => new() { [key] = values };
 
-    /// <summary>A form of its own with a confirmed map, so that no other fuse is lit by it.</summary>
-    private static async Task<(string Id, string Key)> FormAsync(HttpClient noor)
-    {
-        var (_, id) = await World.MakeFormAsync(noor, "hook", $"Form {Interlocked.Increment(ref forms)}");
-        var key = (await World.FormAsync(noor, id)).GetProperty("form").Text("key")!;
-        return (id, key);
-    }
-
-    private static async Task<string> ArmAsync(HttpClient noor, FuseDefinition definition, string? fuseId = null)
-    {
-        var id = fuseId ?? (await (await noor.PostAsJsonAsync("/api/fuses", new { client = "brackenwheel" })).BodyAsync()).Text("id")!;
-        var revision = (await noor.GetFromJsonAsync<JsonElement>($"/api/fuses/{id}")).GetProperty("revision").GetInt32();
-        var saved = await noor.PutAsync($"/api/fuses/{id}/draft", JsonContent.Create(new { definition, revision }, options: CoreJson.Options));
-        Assert.True(saved.IsSuccessStatusCode, await saved.Content.ReadAsStringAsync());
-        var armed = await noor.PostAsJsonAsync($"/api/fuses/{id}/arm", new { revision = revision + 1 });
-        Assert.True(armed.IsSuccessStatusCode, await armed.Content.ReadAsStringAsync());
-        return id;
-    }
-
     private async Task<JsonElement> LeadAsync(HttpClient noor, Dictionary<string, string> person, string form)
     {
         var lead = await world.LeadOfAsync(noor, person, form);
         await world.ToldAsync(noor, lead.Text("id")!, "lead-made");
         return lead;
-    }
-
-    /// <summary>A form that lights the fuse, the fuse armed, and a person who has sent it.</summary>
-    private async Task<(string Lead, Dictionary<string, string> Person, string Form, string Fuse)> LitAsync(HttpClient noor, Func<string, FuseDefinition> make, string fleet = "4–9")
-    {
-        var (id, key) = await FormAsync(noor);
-        var person = world.Person(fleet);
-        // The first submission teaches the form its fields; then its map is confirmed, and it goes on.
-        var fuse = await ArmAsync(noor, make(key));
-        await world.SubmitAsync(person, key);
-        await World.EventuallyAsync(async () => (await World.FormAsync(noor, id)).GetProperty("fields").GetArrayLength() > 0, "fields of the form");
-        await World.ConfirmAsync(noor, id);
-        var lead = await World.FoundAsync(noor, person["email"]);
-        return (lead.Text("id")!, person, key, fuse);
     }
 
     private async Task ReplyAsync(Dictionary<string, string> person, string text)
@@ -77,7 +42,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task A_slot_is_picked_by_reply_and_the_reminder_never_goes()
     {
         var noor = await world.NoorAsync();
-        var (lead, person, _, _) = await LitAsync(noor, form => Fuse(form,
+        var (lead, person, _, _) = await world.LitAsync(noor, form => Fuse(form,
             Always(Text("offer", "When? {{ choices }}") with { Choices = ["Tuesday 10:00", "Wednesday 15:00"] }),
             new("chose", "They chose", new(EntryKind.On, Event: EventKeys.Replied, Only: Only("meaning", "choice")), [Text("booked", "Noted: {{ reply.choice }}."), Post("booked-post", "{{ lead.name }} chose {{ reply.choice }}"), Silently("slot", StepKinds.Tag, ("tag", "time chosen"))]),
             new("remind", "No reply", new(EntryKind.Silence, Of: "offer", ForSeconds: 3600), [Text("reminder", "Still glad to ring.")])));
@@ -99,7 +64,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task Silence_reminds_once_and_hands_over()
     {
         var noor = await world.NoorAsync();
-        var (lead, _, _, _) = await LitAsync(noor, form => Fuse(form,
+        var (lead, _, _, _) = await world.LitAsync(noor, form => Fuse(form,
             Always(Text("offer", "When may we ring?")),
             new("remind", "No reply", new(EntryKind.Silence, Of: "offer", ForSeconds: 3600), [Text("reminder", "Still glad to ring.")]),
             new("hand", "Still none", new(EntryKind.Silence, Of: "reminder", ForSeconds: 3600), [Post("hand-over", "{{ lead.name }} has not replied.")])));
@@ -118,7 +83,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task Large_and_small_go_to_different_people_and_the_story_says_why(string fleet, string step, string because)
     {
         var noor = await world.NoorAsync();
-        var (lead, _, _, _) = await LitAsync(noor, form => Fuse(form,
+        var (lead, _, _, _) = await world.LitAsync(noor, form => Fuse(form,
             new Band("big", "Large", new(EntryKind.When, new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["10–24", "25+"])])), [Post("large", "large {{ lead.name }}")]),
             new Band("others", "Small", new(EntryKind.Otherwise), [Post("small", "small {{ lead.name }}")])), fleet);
         await world.ToldAsync(noor, lead, "step-done", step);
@@ -130,7 +95,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task A_result_is_passed_on_to_the_step_that_waits_for_it()
     {
         var noor = await world.NoorAsync();
-        var (lead, person, _, _) = await LitAsync(noor, form => Fuse(form, Always(Post("task", "Prepare an offer for {{ lead.name }}"), Post("link", "New task for {{ lead.name }}: {{ steps.task.url }}"))));
+        var (lead, person, _, _) = await world.LitAsync(noor, form => Fuse(form, Always(Post("task", "Prepare an offer for {{ lead.name }}"), Post("link", "New task for {{ lead.name }}: {{ steps.task.url }}"))));
         await world.ToldAsync(noor, lead, "step-done", "link");
         var post = Assert.Single(await world.PostsAsync("#ride-desk", "New task for Ines " + person["last_name"]));
         Assert.Matches(@"http://127\.0\.0\.1:\d+/ridgeboard\?channel=%23ride-desk#post-\d+", post.Text("text"));
@@ -142,7 +107,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task Letters_over_nine_days_are_stopped_by_a_reply()
     {
         var noor = await world.NoorAsync();
-        var (lead, person, _, _) = await LitAsync(noor, form => StarterKits.Find("four-letters")!.Build(new([form], [], ["#ride-desk"], [], [], [])) with { Bands = [new("always", "Always", new(EntryKind.Always), [Text("hello", "Hello, letters follow."), .. StarterKits.Find("four-letters")!.Build(new([form], [], [], [], [], [])).Bands[0].Steps])] });
+        var (lead, person, _, _) = await world.LitAsync(noor, form => StarterKits.Find("four-letters")!.Build(new([form], [], ["#ride-desk"], [], [], [])) with { Bands = [new("always", "Always", new(EntryKind.Always), [Text("hello", "Hello, letters follow."), .. StarterKits.Find("four-letters")!.Build(new([form], [], [], [], [], [])).Bands[0].Steps])] });
         await world.ToldAsync(noor, lead, "step-done", "hello");
         world.Time.Move(TimeSpan.FromMinutes(6));
         await world.ToldAsync(noor, lead, "step-done", "Letter 1: thank you");
@@ -161,7 +126,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task Stop_by_text_ends_all_speech_and_start_takes_it_up_again()
     {
         var noor = await world.NoorAsync();
-        var (lead, person, _, _) = await LitAsync(noor, form => Fuse(form, Always(Text("hello", "Hello"), Text("later", "Later", 600))));
+        var (lead, person, _, _) = await world.LitAsync(noor, form => Fuse(form, Always(Text("hello", "Hello"), Text("later", "Later", 600))));
         await world.ToldAsync(noor, lead, "step-done", "hello");
         await ReplyAsync(person, "STOP");
         await world.ToldAsync(noor, lead, "opted-out");
@@ -176,7 +141,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task A_text_told_twice_is_one_and_one_from_a_stranger_is_kept()
     {
         var noor = await world.NoorAsync();
-        var (lead, person, _, _) = await LitAsync(noor, form => Fuse(form, Always(Text("hello", "Hello"))));
+        var (lead, person, _, _) = await world.LitAsync(noor, form => Fuse(form, Always(Text("hello", "Hello"))));
         await world.ToldAsync(noor, lead, "step-done", "hello");
         await world.FaultAsync("copperline", "repeat");
         await ReplyAsync(person, "yes please");
@@ -196,7 +161,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task Relighting_is_by_rule_and_never_silent(Relight relight, string? because)
     {
         var noor = await world.NoorAsync();
-        var (lead, person, form, _) = await LitAsync(noor, key => Fuse(key, Always(Post("now", "now"), Post("later", "later", 7200))) with { Relight = relight });
+        var (lead, person, form, _) = await world.LitAsync(noor, key => Fuse(key, Always(Post("now", "now"), Post("later", "later", 7200))) with { Relight = relight });
         await world.ToldAsync(noor, lead, "step-done", "now");
         await world.SubmitAsync(new Dictionary<string, string>(person) { ["cargo"] = "tools" }, form);
         if (because is not null) Assert.StartsWith("not relit, because " + because, (await world.ToldAsync(noor, lead, "fuse-not-relit")).Text("words"), StringComparison.Ordinal);
@@ -208,9 +173,9 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     {
         var noor = await world.NoorAsync();
         var ring = new FuseDefinition { Name = "Ring", LitBy = [new(EventKeys.Tagged, Only("tag", "ring"))], Relight = Relight.Always, Bands = [Always(Silently("off", StepKinds.Untag, ("tag", "ring")), Silently("on", StepKinds.Tag, ("tag", "ring")))] };
-        await ArmAsync(noor, ring);
-        var won = await ArmAsync(noor, new() { Name = "Won: tell the desk", LitBy = [new(EventKeys.StageReached, Only("stage", "Won"))], Bands = [Always(Post("won", "{{ lead.name }} is won"))] });
-        var (lead, _, _, _) = await LitAsync(noor, form => Fuse(form, Always(Silently("stage", StepKinds.SetStage, ("stage", "Spoken")), Silently("field", StepKinds.SetField, ("field", "company"), ("value", "Bracken {{ lead.last_name }}")), Silently("more", StepKinds.LightFuse, ("fuse", won)))));
+        await World.ArmAsync(noor, ring);
+        var won = await World.ArmAsync(noor, new() { Name = "Won: tell the desk", LitBy = [new(EventKeys.StageReached, Only("stage", "Won"))], Bands = [Always(Post("won", "{{ lead.name }} is won"))] });
+        var (lead, _, _, _) = await world.LitAsync(noor, form => Fuse(form, Always(Silently("stage", StepKinds.SetStage, ("stage", "Spoken")), Silently("field", StepKinds.SetField, ("field", "company"), ("value", "Bracken {{ lead.last_name }}")), Silently("more", StepKinds.LightFuse, ("fuse", won)))));
         await world.ToldAsync(noor, lead, "step-done", "won"); // lit by the other fuse
         Assert.Equal("Spoken", (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).Text("stage"));
         Assert.Equal("bad-input", await (await noor.PostAsJsonAsync("/api/leads/change", new { ids = new[] { lead }, stage = "Married" })).RefusalAsync(HttpStatusCode.BadRequest));
@@ -230,9 +195,9 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         var field = await noor.PostAsJsonAsync("/api/lead-fields", new { client = "brackenwheel", label = "Ride day", type = "date" });
         Assert.True(field.IsSuccessStatusCode, await field.Content.ReadAsStringAsync());
         var day = world.Now.InUtc().Date.PlusDays(8);
-        var (lead, _, form, _) = await LitAsync(noor, key => Fuse(key, Always(Silently("day", StepKinds.SetField, ("field", "ride_day"), ("value", NodaTime.Text.LocalDatePattern.Iso.Format(day))))));
+        var (lead, _, form, _) = await world.LitAsync(noor, key => Fuse(key, Always(Silently("day", StepKinds.SetField, ("field", "ride_day"), ("value", NodaTime.Text.LocalDatePattern.Iso.Format(day))))));
         await world.ToldAsync(noor, lead, "step-done", "day");
-        await ArmAsync(noor, new() { Name = "A week before the ride", LitBy = [new(EventKeys.DateReached, Timer: new("09:00", "ride_day", -7))], Bands = [Always(Post("week", "{{ lead.name }} rides in a week"))] });
+        await World.ArmAsync(noor, new() { Name = "A week before the ride", LitBy = [new(EventKeys.DateReached, Timer: new("09:00", "ride_day", -7))], Bands = [Always(Post("week", "{{ lead.name }} rides in a week"))] });
         await Task.Delay(200);
         Assert.DoesNotContain(await world.StoryAsync(noor, lead), l => l.Text("step") == "week");
         world.Time.Move(TimeSpan.FromHours(22)); // tomorrow at ten in the morning
@@ -248,7 +213,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task What_fails_is_replaced_told_and_replayed()
     {
         var noor = await world.NoorAsync();
-        var (lead, _, _, _) = await LitAsync(noor, form => Fuse(form,
+        var (lead, _, _, _) = await world.LitAsync(noor, form => Fuse(form,
             Always(
                 new Step("ring", "ring", StepKinds.Ring, StepMoment.AtOnce, new Dictionary<string, string> { ["colleague"] = "owner", ["words"] = "A lead" }, OnFailure: new(Next: FailureThen.Instead, Step: "instead")),
                 Post("instead", "Nobody to ring for {{ lead.name }}")),
@@ -268,7 +233,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         var noor = await world.NoorAsync();
         await noor.PutAsJsonAsync("/api/tests/addresses", new { phone = "+44 7700 900321", email = "noor@quillonstreet.example", person = "imke.sandoval" });
         var me = (await noor.GetFromJsonAsync<JsonElement>("/api/session")).GetProperty("id").GetString()!;
-        var (lead, person, _, _) = await LitAsync(noor, form => Fuse(form, Always(
+        var (lead, person, _, _) = await world.LitAsync(noor, form => Fuse(form, Always(
             new Step("ring", "ring", StepKinds.Ring, StepMoment.AtOnce, new Dictionary<string, string> { ["colleague"] = me, ["words"] = "A new lead, {{ lead.name }}" }),
             new Step("text", "team text", StepKinds.TeamText, StepMoment.AtOnce, new Dictionary<string, string> { ["colleague"] = me, ["words"] = "{{ lead.name }}", ["links"] = "lead,fuse" }),
             new Step("letter", "team letter", StepKinds.TeamLetter, StepMoment.AtOnce, new Dictionary<string, string> { ["colleague"] = me, ["subject"] = "Lead {{ lead.last_name }}", ["words"] = "{{ answers }}" }),
@@ -289,7 +254,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     public async Task Held_stopped_and_lit_again_by_hand()
     {
         var noor = await world.NoorAsync();
-        var (lead, _, _, fuse) = await LitAsync(noor, form => Fuse(form, Always(Silently("hold", StepKinds.Hold, ("words", "check the depot")), Post("after", "after {{ lead.name }}", 1), Post("later", "later", 7200))));
+        var (lead, _, _, fuse) = await world.LitAsync(noor, form => Fuse(form, Always(Silently("hold", StepKinds.Hold, ("words", "check the depot")), Post("after", "after {{ lead.name }}", 1), Post("later", "later", 7200))));
         Assert.Equal("check the depot", (await world.ToldAsync(noor, lead, "burn-held")).Text("words"));
         var burn = (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).GetProperty("burns")[0];
         Assert.Equal("check the depot", burn.Text("held"));
@@ -309,8 +274,8 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     {
         var noor = await world.NoorAsync();
         var key = (await (await noor.PostAsJsonAsync("/api/keys", new { client = "brackenwheel", name = "The booking desk" })).BodyAsync()).Text("key")!;
-        var open = await ArmAsync(noor, new() { Name = "By program", LitBy = [new(EventKeys.ByApi, When: new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["25+"])]))], Bands = [Always(Post("told", "told {{ lead.name }}"))] });
-        var shut = await ArmAsync(noor, new() { Name = "By hand only", LitBy = [new(EventKeys.ByHand)], Bands = [Always(Post("p", "p"))] });
+        var open = await World.ArmAsync(noor, new() { Name = "By program", LitBy = [new(EventKeys.ByApi, When: new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["25+"])]))], Bands = [Always(Post("told", "told {{ lead.name }}"))] });
+        var shut = await World.ArmAsync(noor, new() { Name = "By hand only", LitBy = [new(EventKeys.ByHand)], Bands = [Always(Post("p", "p"))] });
         var big = world.Person("25+");
         var lead = (await world.LeadOfAsync(noor, big)).Text("id")!;
         var small = world.Person();
@@ -330,9 +295,9 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
     {
         var noor = await world.NoorAsync();
         FuseDefinition Of(string form, int after) => Fuse(form, Always(Post("now", "now"), Post("later", "later", after)));
-        var (lead, _, form, fuse) = await LitAsync(noor, key => Of(key, 7200));
+        var (lead, _, form, fuse) = await world.LitAsync(noor, key => Of(key, 7200));
         await world.ToldAsync(noor, lead, "step-done", "now");
-        await ArmAsync(noor, Of(form, 3600), fuse);
+        await World.ArmAsync(noor, Of(form, 3600), fuse);
         var preview = await noor.GetFromJsonAsync<JsonElement>($"/api/fuses/{fuse}/move");
         Assert.Equal((2, 1), (preview.GetProperty("toVersion").GetInt32(), preview.GetProperty("total").GetInt32()));
         Assert.StartsWith("is due in 60 min instead of in 2 h", preview.GetProperty("burns")[0].GetProperty("changes")[0].Text("words")!.Replace("in 59 min", "in 60 min", StringComparison.Ordinal).Replace("in 120 min", "in 2 h", StringComparison.Ordinal).Replace("in 119 min", "in 2 h", StringComparison.Ordinal), StringComparison.Ordinal);
@@ -349,7 +314,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         var noor = await world.NoorAsync();
         Assert.Equal("bad-input", await (await noor.PostAsJsonAsync("/api/words", new { client = "brackenwheel", name = "Thank you", words = "{{ lead.name | shout }}" })).RefusalAsync(HttpStatusCode.BadRequest));
         var first = await (await noor.PostAsJsonAsync("/api/words", new { client = "brackenwheel", name = "Thank you", words = "Thank you, {{ lead.first_name }}." })).BodyAsync();
-        var fuse = await ArmAsync(noor, new() { Name = "Uses kept words", LitBy = [new(EventKeys.ByHand)], Bands = [Always(Text("t", first.Text("words")!) with { Ready = new(first.Text("key")!, 1) })] });
+        var fuse = await World.ArmAsync(noor, new() { Name = "Uses kept words", LitBy = [new(EventKeys.ByHand)], Bands = [Always(Text("t", first.Text("words")!) with { Ready = new(first.Text("key")!, 1) })] });
         var second = await (await noor.PostAsJsonAsync("/api/words", new { client = "brackenwheel", key = first.Text("key"), name = "Thank you", words = "Many thanks, {{ lead.first_name }}." })).BodyAsync();
         Assert.Equal(2, second.GetProperty("version").GetInt32());
         Assert.Equal(["Uses kept words, words v1"], second.GetProperty("usedBy").EnumerateArray().Select(u => u.GetString()));

@@ -33,7 +33,7 @@ public sealed class MovableTime(TimeSpan shift) : TimeProvider
 /// Real HTTP, real PostgreSQL, the real Backlot, and a clock that stands at noon in London when the world begins.
 /// Each world has a database of its own, copied from one that holds a small demonstration.
 /// </summary>
-public class World : IAsyncLifetime
+public partial class World : IAsyncLifetime
 {
     public const string Form = "brackenwheel-test-ride";
     private static readonly Lazy<Task<string>> Template = new(MakeTemplateAsync);

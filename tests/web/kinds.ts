@@ -69,6 +69,7 @@ export const around: Schemas["FuseAround"] = {
   stages: ["New", "Won"],
   tags: ["nurture"],
   sources: ["Pagewright", "Plaza"],
+  connections: [{ id: "c1", kind: "ridgeboard", name: "Ridgeboard", fault: null }],
 };
 
 function event(

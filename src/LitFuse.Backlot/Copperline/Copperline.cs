@@ -153,6 +153,7 @@ public static class CopperlineApi
             var key = faults.Of("copperline").IgnoreKeys ? null : http.Request.Headers["Idempotency-Key"].FirstOrDefault();
             return Results.Ok(carrier.Take(text, key));
         });
+        app.MapGet("/api/copperline/account", (HttpContext http, Grounds grounds) => http.Request.Headers.Authorization != "Bearer " + grounds.TokenOf("copperline") ? Results.Problem("The token is not right.", statusCode: 401) : Results.Ok(new { Name = "Quillon Street Media" }));
         app.MapGet("/api/copperline/calls", (Carrier carrier, string? to) => carrier.CallsTo(to));
         app.MapPost("/api/copperline/calls", (CallToMake call, HttpContext http, Carrier carrier, Grounds grounds, FaultBoard faults) =>
         {

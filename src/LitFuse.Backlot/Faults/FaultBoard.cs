@@ -10,7 +10,9 @@ namespace LitFuse.Backlot.Faults;
 /// <param name="Repeat">What it does, it does twice.</param>
 /// <param name="IgnoreKeys">Idempotency keys are not looked at.</param>
 /// <param name="Seconds">How slow.</param>
-public sealed record Fault(bool Down, bool Slow, bool Error, bool Repeat, bool IgnoreKeys, double Seconds)
+/// <param name="Half">It takes what it is given, then the connection breaks off before the answer.</param>
+/// <param name="Busy">Every call is answered with 429, and to come back in two seconds.</param>
+public sealed record Fault(bool Down, bool Slow, bool Error, bool Repeat, bool IgnoreKeys, double Seconds, bool Half = false, bool Busy = false)
 {
     /// <summary>Nothing wrong.</summary>
     public static Fault None { get; } = new(false, false, false, false, false, 4);
@@ -35,7 +37,7 @@ public sealed record Fault(bool Down, bool Slow, bool Error, bool Repeat, bool I
         }
 
         words.Remove("none");
-        var fault = new Fault(words.Remove("down"), words.Remove("slow"), words.Remove("error"), words.Remove("repeat"), words.Remove("ignoreKeys"), seconds);
+        var fault = new Fault(words.Remove("down"), words.Remove("slow"), words.Remove("error"), words.Remove("repeat"), words.Remove("ignoreKeys"), seconds, words.Remove("half"), words.Remove("busy"));
         return words.Count == 0 ? fault : null;
     }
 }
@@ -46,7 +48,7 @@ public sealed class FaultBoard
     private readonly ConcurrentDictionary<string, Fault> faults = new(StringComparer.Ordinal);
 
     /// <summary>The services that have switches.</summary>
-    public static IReadOnlyList<string> Services { get; } = ["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost"];
+    public static IReadOnlyList<string> Services { get; } = ["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost", "ledgerhouse"];
 
     /// <summary>What is wrong with one.</summary>
     public Fault Of(string service) => faults.GetValueOrDefault(service, Fault.None);
@@ -58,7 +60,7 @@ public sealed class FaultBoard
         app.MapPut("/api/faults/{service}", (string service, JsonElement body, FaultBoard board) =>
         {
             if (!Services.Contains(service)) return Results.Problem($"There is no service '{service}' here; there are {string.Join(", ", Services)}.", statusCode: 404);
-            if (Fault.Read(body) is not { } fault) return Results.Problem("Say {\"mode\": \"down\"}, \"slow\" (with \"seconds\"), \"error\", \"repeat\", \"ignoreKeys\" or \"none\".", statusCode: 400);
+            if (Fault.Read(body) is not { } fault) return Results.Problem("Say {\"mode\": \"down\"}, \"slow\" (with \"seconds\"), \"error\", \"repeat\", \"ignoreKeys\", \"half\", \"busy\" or \"none\".", statusCode: 400);
             board.faults[service] = fault;
             return Results.Ok(fault);
         });
@@ -79,7 +81,7 @@ public sealed class FaultMiddleware(RequestDelegate next, FaultBoard board)
         var parts = http.Request.Path.Value!.Split('/', StringSplitOptions.RemoveEmptyEntries);
         var service = parts switch
         {
-            ["api", var name, ..] when HttpMethods.IsPost(http.Request.Method) || name is "plaza" or "tradehall" || (name == "ridgeboard" && parts is [_, _, "places"]) => name,
+            ["api", var name, ..] when name is not ("faults" or "seen") && (!HttpMethods.IsGet(http.Request.Method) || name is "plaza" or "tradehall" or "ledgerhouse" || (name == "ridgeboard" && parts is [_, _, "places"])) => name,
             ["pagewright", ..] => "pagewright",
             _ => null,
         };
@@ -98,6 +100,24 @@ public sealed class FaultMiddleware(RequestDelegate next, FaultBoard board)
             return;
         }
 
+        if (fault.Busy)
+        {
+            http.Response.StatusCode = 429;
+            http.Response.Headers.RetryAfter = "2";
+            return;
+        }
+
+        if (!fault.Half)
+        {
+            await next(http);
+            return;
+        }
+
+        var answer = http.Response.Body;
+        using var unsent = new MemoryStream();
+        http.Response.Body = unsent;
         await next(http);
+        http.Response.Body = answer;
+        http.Abort();
     }
 }

@@ -64,7 +64,7 @@ public static class RidgeboardApi
     /// <summary>Maps them.</summary>
     public static void Map(WebApplication app)
     {
-        app.MapGet("/api/ridgeboard/places", () => new { Board.Channels, Board.People });
+        app.MapGet("/api/ridgeboard/places", (HttpContext http, Grounds grounds) => http.Request.Headers.Authorization != "Bearer " + grounds.TokenOf("ridgeboard") ? Results.Problem("The token is not right.", statusCode: 401) : Results.Ok(new { Board.Channels, Board.People }));
         app.MapGet("/api/ridgeboard/posts", (Board board, string? channel) => board.In(channel));
         app.MapPost("/api/ridgeboard/posts", (PostToMake make, HttpContext http, Board board, Grounds grounds, FaultBoard faults) =>
         {

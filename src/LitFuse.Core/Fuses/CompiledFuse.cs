@@ -33,7 +33,9 @@ public sealed class CompiledFuse
 
     /// <summary>Compiles a definition that has no faults.</summary>
     /// <exception cref="ArgumentException">A band's rules or a step's words do not compile; <see cref="FuseFaults"/> says so beforehand.</exception>
-    public static CompiledFuse From(FuseDefinition definition)
+    /// <param name="definition">The fuse.</param>
+    /// <param name="catalog">The kinds of step there are; <c>null</c>: our own.</param>
+    public static CompiledFuse From(FuseDefinition definition, StepCatalog? catalog = null)
     {
         var fuse = new CompiledFuse(definition);
         for (var i = 0; i < definition.LitBy.Count; i++)
@@ -46,7 +48,7 @@ public sealed class CompiledFuse
         {
             fuse.bands[band.Id] = band;
             if (band.Entry.Kind == EntryKind.When || band.Entry.Rules is not null) fuse.guards[band.Id] = GuardOf(band.Entry.Rules ?? new(RuleMatch.All, []), $"band '{band.Name}'", definition);
-            foreach (var step in band.Steps) fuse.steps[step.Id] = Compile(band, step, standby.Contains(step.Id), definition);
+            foreach (var step in band.Steps) fuse.steps[step.Id] = Compile(band, step, standby.Contains(step.Id), definition, catalog ?? StepCatalog.Plain);
         }
 
         foreach (var rule in definition.StopOn) fuse.minded.Add(rule.Event);
@@ -141,14 +143,19 @@ public sealed class CompiledFuse
         return string.Concat(lines.Where(l => l is not null).Select(l => "\n" + l));
     }
 
-    private static CompiledStep Compile(Band band, Step step, bool standby, FuseDefinition definition)
+    private static CompiledStep Compile(Band band, Step step, bool standby, FuseDefinition definition, StepCatalog catalog)
     {
-        var kind = StepKinds.Find(step.Kind) ?? throw new ArgumentException($"step '{step.Name}': there is no step of kind '{step.Kind}'", nameof(definition));
+        var kind = catalog.Find(step.Kind) ?? throw new ArgumentException($"step '{step.Name}': there is no step of kind '{step.Kind}'", nameof(definition));
         var words = new Dictionary<string, MessageWords>(StringComparer.Ordinal);
         foreach (var setting in kind.Settings.Where(s => s.Type is SettingType.Words or SettingType.Line))
         {
             if (!step.Settings.TryGetValue(setting.Key, out var text) || (setting.Optional && string.IsNullOrWhiteSpace(text))) continue;
             words[setting.Key] = WordsOf(text, step, definition);
+        }
+
+        foreach (var (key, text) in kind.Settings.Where(s => s.Type == SettingType.Columns).SelectMany(s => step.Columns(s.Key)))
+        {
+            words[key] = WordsOf(text, step, definition);
         }
 
         var choices = (step.Choices ?? []).Where(c => !string.IsNullOrWhiteSpace(c)).Select(c => WordsOf(c, step, definition)).ToList();

@@ -134,7 +134,7 @@ public sealed record BandEntry(
 /// <summary>One thing done.</summary>
 /// <param name="Id">Unique in the fuse; stays the same across versions.</param>
 /// <param name="Name">What the story calls it.</param>
-/// <param name="Kind">A key of <see cref="StepKinds"/>.</param>
+/// <param name="Kind">A key of <see cref="StepCatalog"/>.</param>
 /// <param name="Moment">When, on the band's clock.</param>
 /// <param name="Settings">By the kind's setting keys; words hold Liquid.</param>
 /// <param name="When">Must hold at its moment; else it is passed over.</param>
@@ -148,6 +148,10 @@ public sealed record Step(
 {
     /// <summary>The latest a step may be set: 400 days.</summary>
     public const int LatestSeconds = 400 * 24 * 3600;
+
+    /// <summary>The words for columns of a list, by <c>setting.column</c>; columns left empty are not among them.</summary>
+    public IEnumerable<KeyValuePair<string, string>> Columns(string setting) =>
+        Settings.Where(s => s.Key.StartsWith(setting + ".", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(s.Value));
 }
 
 /// <summary>Words ready for use, as a step took them.</summary>

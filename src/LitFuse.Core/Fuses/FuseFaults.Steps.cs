@@ -14,13 +14,13 @@ public static partial class FuseFaults
         if (string.IsNullOrWhiteSpace(step.Name)) Add("The step has no name.", "Say in a few words what it does.");
         if (step.Moment.Fault() is { } moment) Add($"The time of '{step.Name}' {moment}.", "Set a time between 0 seconds and 400 days.");
         if (step.Hours?.Fault() is { } hours) Add($"'{step.Name}' {hours}.", "Write them as 09:00 to 18:00.");
-        if (StepKinds.Find(step.Kind) is not { } kind)
+        if (around.Steps.Find(step.Kind) is not { } kind)
         {
-            Add($"There is no step of kind '{step.Kind}'.", "Choose one of " + string.Join(", ", StepKinds.All.Select(k => k.Label)) + ".");
+            Add($"There is no step of kind '{step.Kind}'.", "Choose one of " + string.Join(", ", around.Steps.All.Select(k => k.Label)) + ".");
             return;
         }
 
-        if (kind.Service is { } service && !around.Services.Contains(service)) Add($"'{step.Name}' has no connection to send through.", $"Connect {service} for this client.");
+        if (kind.Service is { } service) OfConnection(step, service, around, Add);
         if (step.When is { } when) OfRules(when, $"'{step.Name}'", around, fuse, Add);
         foreach (var setting in kind.Settings) OfSetting(step, setting, fuse, around, Add);
         OfChoices(step, kind, fuse, around, Add);
@@ -28,8 +28,42 @@ public static partial class FuseFaults
         if (step.OnFailure is { Next: FailureThen.Tell } tell) OfColleague(step, tell.Person, around, Add);
     }
 
+    private static void OfConnection(Step step, string service, FuseSurroundings around, Action<string, string> add)
+    {
+        if (!around.Services.Contains(service))
+        {
+            add($"'{step.Name}' has no connection to send through.", $"Connect {service} for this client.");
+            return;
+        }
+
+        var through = around.Connections.Where(c => c.Kind == service).ToList();
+        var chosen = step.Settings.GetValueOrDefault(StepKinds.Connection);
+        if (string.IsNullOrEmpty(chosen) && through.Count > 1) add($"'{step.Name}' does not say through which of {through.Count} connections it goes.", "Choose one: " + string.Join(", ", through.Select(c => c.Name)) + ".");
+        var one = string.IsNullOrEmpty(chosen) ? (through.Count == 1 ? through[0] : null) : through.Find(c => c.Id == chosen);
+        if (!string.IsNullOrEmpty(chosen) && through.Count > 0 && one is null) add($"The connection that '{step.Name}' goes through is not there any more.", "Choose another.");
+        if (one?.Fault is { } fault) add($"'{step.Name}' goes through {one.Name}, where nothing gets through: {fault}", "Mend the connection under Setup.");
+    }
+
+    // What a service demands is known before the first lead, not when it refuses one.
+    private static void OfColumns(Step step, StepSetting setting, FuseDefinition fuse, FuseSurroundings around, Action<string, string> add)
+    {
+        var filled = step.Columns(setting.Key).ToList();
+        foreach (var (_, text) in filled) OfWords(step, text, fuse, around, add);
+        if (!around.Lists.TryGetValue($"{step.Id}.{setting.Key}", out var columns)) return;
+        var keys = filled.ConvertAll(f => f.Key[(setting.Key.Length + 1)..]);
+        foreach (var missing in columns.Where(c => c.Required && !keys.Contains(c.Key))) add($"'{step.Name}' puts nothing into “{missing.Name}”, which is demanded there.", "Choose a field for it.");
+        foreach (var gone in keys.Where(k => columns.All(c => c.Key != k))) add($"'{step.Name}' fills “{gone}”, which is not there any more.", "Take it out, or add it there and refresh.");
+        if (filled.Count == 0 && !setting.Optional) add($"'{step.Name}' fills nothing.", "Choose at least one field.");
+    }
+
     private static void OfSetting(Step step, StepSetting setting, FuseDefinition fuse, FuseSurroundings around, Action<string, string> add)
     {
+        if (setting.Type == SettingType.Columns)
+        {
+            OfColumns(step, setting, fuse, around, add);
+            return;
+        }
+
         step.Settings.TryGetValue(setting.Key, out var value);
         if (string.IsNullOrWhiteSpace(value))
         {
@@ -61,6 +95,8 @@ public static partial class FuseFaults
                     SettingType.Stage => around.Stages,
                     SettingType.Fuse => around.Fuses,
                     SettingType.Field => [.. around.Fields.Select(f => f.Key)],
+                    SettingType.Choice => [.. setting.Choices.Select(c => c.Value)],
+                    SettingType.Listed => around.Lists.GetValueOrDefault($"{step.Id}.{setting.Key}")?.Select(i => i.Key).ToList(),
                     _ => null,
                 };
                 if (targets is not null && !targets.Contains(value)) add($"The {setting.Label.ToLowerInvariant()} '{value}' is not there.", "Choose one that is.");
@@ -101,7 +137,7 @@ public static partial class FuseFaults
     private static bool Known(string path, FuseDefinition fuse, FuseSurroundings around) =>
         path is "answers" or "choices" or "client.name" or "form.name" or "lead.name" or "lead.link" or "lead.stage" or "owner.name" or "owner.first_name" or "owner.email" or "owner.phone" or "fuse.name" or "fuse.link" or "reply.text" or "reply.meaning" or "reply.choice"
         || path.StartsWith("tracking.", StringComparison.Ordinal)
-        || (path.StartsWith(Facts.Steps, StringComparison.Ordinal) && KnownResult(path, fuse))
+        || (path.StartsWith(Facts.Steps, StringComparison.Ordinal) && KnownResult(path, fuse, around))
         || (path.StartsWith("lead.", StringComparison.Ordinal) && around.Fields.Any(f => f.Key == path[5..]));
 
     // Steps that wait for one another would wait for ever; so would those that stand in for one another.

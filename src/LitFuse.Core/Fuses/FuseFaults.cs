@@ -23,7 +23,20 @@ public sealed record FuseSurroundings(
 
     /// <summary>The kinds of event there are.</summary>
     public EventCatalog Events { get; init; } = EventCatalog.Plain;
+
+    /// <summary>The kinds of step there are.</summary>
+    public StepCatalog Steps { get; init; } = StepCatalog.Plain;
+
+    /// <summary>The client's connections.</summary>
+    public IReadOnlyList<KnownConnection> Connections { get; init; } = [];
+
+    /// <summary>Lists that services were asked for, by step and setting: <c>step.setting</c>. One that could not be had is not in it.</summary>
+    public IReadOnlyDictionary<string, IReadOnlyList<ListItem>> Lists { get; init; } = new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal);
 }
+
+/// <summary>A connection as a step may go through it.</summary>
+/// <param name="Fault">Why nothing goes through it now, or <c>null</c>.</param>
+public sealed record KnownConnection(string Id, string Kind, string Name, string? Fault = null);
 
 /// <summary>One thing that keeps a fuse from being armed.</summary>
 /// <param name="BandId">Where, if in a band.</param>
@@ -158,7 +171,7 @@ public static partial class FuseFaults
             if (StandingPaths.Contains(rule.Field) || rule.Field.StartsWith(Facts.Answer, StringComparison.Ordinal) || rule.Field.StartsWith(Facts.Tracking, StringComparison.Ordinal) || rule.Field.StartsWith("event.", StringComparison.Ordinal)) continue;
             if (rule.Field.StartsWith(Facts.Steps, StringComparison.Ordinal))
             {
-                if (!KnownResult(rule.Field, fuse)) add($"No step gives '{rule.Field}'.", "Choose a step and one of its results.");
+                if (!KnownResult(rule.Field, fuse, around)) add($"No step gives '{rule.Field}'.", "Choose a step and one of its results.");
                 continue;
             }
 
@@ -174,10 +187,10 @@ public static partial class FuseFaults
         }
     }
 
-    private static bool KnownResult(string path, FuseDefinition fuse)
+    private static bool KnownResult(string path, FuseDefinition fuse, FuseSurroundings around)
     {
         var parts = path.Split('.');
         if (parts.Length != 3 || fuse.Bands.SelectMany(b => b.Steps).FirstOrDefault(s => s.Id == parts[1]) is not { } step) return false;
-        return parts[2] == "status" || StepKinds.Find(step.Kind)?.Results.Contains(parts[2]) == true;
+        return parts[2] == "status" || around.Steps.Find(step.Kind)?.Results.Contains(parts[2]) == true;
     }
 }

@@ -48,11 +48,45 @@ public enum SettingType
 
     /// <summary>Which links stand at the end: <c>lead</c>, <c>fuse</c>, both with a comma, or none.</summary>
     Links,
+
+    /// <summary>One of <see cref="StepSetting.Choices"/>.</summary>
+    Choice,
+
+    /// <summary>One of a list that the service is asked for.</summary>
+    Listed,
+
+    /// <summary>
+    /// A line of words for each column of a list that the service is asked for. A column's words stand under the
+    /// setting's key, a dot, and the column's key: <c>fields.email</c>.
+    /// </summary>
+    Columns,
 }
+
+/// <summary>A value that a setting can have.</summary>
+public sealed record StepChoice(string Value, string Label);
+
+/// <summary>One entry of a list that a service was asked for: a column, a stage, somebody's name.</summary>
+/// <param name="Key">By the service.</param>
+/// <param name="Required">The service demands a value for it.</param>
+/// <param name="About">What kind of value it takes, in words.</param>
+public sealed record ListItem(string Key, string Name, bool Required = false, string? About = null);
 
 /// <summary>One setting of a kind of step.</summary>
 /// <param name="Optional">It may be left empty.</param>
-public sealed record StepSetting(string Key, string Label, SettingType Type, bool Optional = false);
+public sealed record StepSetting(string Key, string Label, SettingType Type, bool Optional = false)
+{
+    /// <summary>For <see cref="SettingType.Choice"/>: the values there are; the first is meant when it is left empty and may be.</summary>
+    public IReadOnlyList<StepChoice> Choices { get; init; } = [];
+
+    /// <summary>For <see cref="SettingType.Listed"/> and <see cref="SettingType.Columns"/>: the list's name at the service.</summary>
+    public string? List { get; init; }
+
+    /// <summary>Settings that must be chosen before the list can be asked for.</summary>
+    public IReadOnlyList<string> ListNeeds { get; init; } = [];
+
+    /// <summary>A word of help.</summary>
+    public string? Hint { get; init; }
+}
 
 /// <summary>A kind of step: its lane, the service that carries it, and what it needs to know.</summary>
 /// <param name="Key">In fuses, deliveries and connectors.</param>
@@ -108,11 +142,32 @@ public static class StepKinds
         new(Stop, "Stop this fuse", Lane.Silent, null, [], []),
     ];
 
-    private static readonly Dictionary<string, StepKind> ByKey = All.ToDictionary(k => k.Key, StringComparer.Ordinal);
-
-    /// <summary>The kind with this key, or <c>null</c>.</summary>
-    public static StepKind? Find(string key) => ByKey.GetValueOrDefault(key);
+    /// <summary>The setting of any step through a service that says which connection carries it; empty where there is but one.</summary>
+    public const string Connection = "connection";
 
     /// <summary>True for words in a text message, whose length is paid for.</summary>
     public static bool IsText(string kind) => kind is Text or TeamText;
+}
+
+/// <summary>The kinds of step there are: our own, and those that services bring.</summary>
+public sealed class StepCatalog
+{
+    private readonly Dictionary<string, StepKind> byKey;
+
+    /// <summary>Our own, and more.</summary>
+    /// <exception cref="ArgumentException">Two have the same key.</exception>
+    public StepCatalog(IEnumerable<StepKind>? more = null)
+    {
+        All = [.. StepKinds.All, .. more ?? []];
+        byKey = All.ToDictionary(k => k.Key, StringComparer.Ordinal);
+    }
+
+    /// <summary>Our own alone.</summary>
+    public static StepCatalog Plain { get; } = new();
+
+    /// <summary>All of them, in the order they are offered.</summary>
+    public IReadOnlyList<StepKind> All { get; }
+
+    /// <summary>The kind with this key, or <c>null</c>.</summary>
+    public StepKind? Find(string key) => byKey.GetValueOrDefault(key);
 }

@@ -1,27 +1,88 @@
 using LitFuse.Core.Delivering;
+using LitFuse.Core.Fuses;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Connections;
+using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using NodaTime;
 
 namespace LitFuse.Server.Delivery;
 
 /// <summary>Access to one outside service, opened for one call.</summary>
-public sealed record ConnectionAccess(Guid ConnectionId, Uri BaseUrl, string Token, string? Sender, string NoticesUrl);
+/// <param name="Details">What else was asked for when it was connected, by key; nothing secret.</param>
+public sealed record ConnectionAccess(Guid ConnectionId, Uri BaseUrl, string Token, string? Sender, string NoticesUrl, IReadOnlyDictionary<string, string> Details);
+
+/// <summary>Opens a stored connection for a call.</summary>
+public sealed class ConnectionOpener(Secrets secrets, PublicAddress address)
+{
+    /// <summary>Opens it.</summary>
+    public ConnectionAccess Open(Connection connection) =>
+        new(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id), connection.Details);
+
+    /// <summary>Opens what is about to be stored, so that it can be tried first.</summary>
+    public ConnectionAccess Try(Guid id, Uri baseUrl, string secret, string? sender, IReadOnlyDictionary<string, string>? details = null) =>
+        new(id, baseUrl, secret, sender, address.OfNotices(id), details ?? new Dictionary<string, string>(StringComparer.Ordinal));
+}
 
 /// <summary>What is to be sent.</summary>
 /// <param name="Kind">The step's kind.</param>
 /// <param name="Key">The idempotency key.</param>
 /// <param name="Settings">Filled in.</param>
 /// <param name="To">The lead's number, for kinds that speak to the lead.</param>
-public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<string, string> Settings, string? To);
+/// <param name="Lead">The lead's own id, for services that know records again by it.</param>
+/// <param name="Currency">The client's (ISO 4217).</param>
+public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<string, string> Settings, string? To, string Lead, string Currency)
+{
+    /// <summary>Of a test lead: a record is marked as a test.</summary>
+    public bool Test { get; init; }
+
+    /// <summary>What stands in the columns of a setting, by column; empty ones are left out.</summary>
+    public IReadOnlyDictionary<string, string> Columns(string setting) =>
+        Settings.Where(s => s.Key.StartsWith(setting + ".", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(s.Value)).ToDictionary(s => s.Key[(setting.Length + 1)..], s => s.Value.Trim(), StringComparer.Ordinal);
+}
 
 /// <summary>Something a step can be aimed at: a channel, a person.</summary>
 public sealed record ConnectionTarget(string Key, string Name);
 
+/// <summary>Something that is asked for when a service is connected.</summary>
+/// <param name="Key">As in <c>connections.details</c>.</param>
+/// <param name="Secret">Kept encrypted and never told again; at most one is.</param>
+/// <param name="Hint">Where it is found.</param>
+public sealed record AccessAsk(string Key, string Label, bool Secret = false, bool Optional = false, string? Hint = null);
+
+/// <summary>A kind of service as it is shown to who connects it.</summary>
+/// <param name="Kind">As in <c>connections.kind</c> and <see cref="StepKind.Service"/>.</param>
+/// <param name="What">What it is, in a few words.</param>
+/// <param name="Asks">What is asked for; empty where it is connected in another way.</param>
+/// <param name="Permissions">What it must be allowed there.</param>
+/// <param name="Guide">Getting access, step by step.</param>
+public sealed record ConnectorCard(string Kind, string Name, string What, IReadOnlyList<AccessAsk> Asks, IReadOnlyList<PermissionNeed> Permissions, IReadOnlyList<string> Guide)
+{
+    /// <summary>The ask whose value is the service's address.</summary>
+    public const string Address = "address";
+}
+
+/// <summary>What a service says of an access.</summary>
+/// <param name="Fault">What is wrong, in words, or <c>null</c>.</param>
+/// <param name="Account">Whose it is.</param>
+/// <param name="Granted">Permissions, by the service's keys.</param>
+public sealed record AccessTold(string? Fault, ConnectionState State = ConnectionState.Whole, string? Account = null, IReadOnlyList<string>? Granted = null, Instant? ExpiresAt = null)
+{
+    /// <summary>It works.</summary>
+    public static readonly AccessTold Works = new((string?)null);
+
+    /// <summary>It does not, or could not be asked.</summary>
+    public static AccessTold Broken(string fault, ConnectionState state = ConnectionState.Unreachable) => new(fault, state);
+}
+
 /// <summary>One kind of outside service. Adding one touches one folder.</summary>
 public interface IConnector
 {
-    /// <summary>As in <c>connections.kind</c> and <see cref="Core.Fuses.StepKind.Service"/>.</summary>
-    string Kind { get; }
+    /// <summary>How it is shown, and what it needs to know.</summary>
+    ConnectorCard Card { get; }
+
+    /// <summary>The kinds of step it brings; messages to people are the core's own.</summary>
+    IReadOnlyList<StepKind> Steps => [];
 
     /// <summary>Makes one attempt. Network trouble is an outcome, not an exception.</summary>
     Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop);
@@ -30,12 +91,18 @@ public interface IConnector
     /// <exception cref="HttpRequestException">The service could not be asked.</exception>
     Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop);
 
-    /// <summary>Whether the service can be asked about an access, rather than only be tried.</summary>
-    bool CanVerify => false;
+    /// <summary>A list by its name, for settings and columns of its steps.</summary>
+    /// <param name="access">To whom.</param>
+    /// <param name="list">As in <see cref="StepSetting.List"/>.</param>
+    /// <param name="settings">The step's own, as far as they are chosen.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <exception cref="ServiceTroubleException">It could not be had; the message says why, and what to do.</exception>
+    Task<IReadOnlyList<ListItem>> ListAsync(ConnectionAccess access, string list, IReadOnlyDictionary<string, string> settings, CancellationToken stop) =>
+        Task.FromResult<IReadOnlyList<ListItem>>([]);
 
-    /// <summary>Asks the service whether this access works.</summary>
-    /// <returns>What is wrong, in words, or <c>null</c>.</returns>
-    Task<string?> VerifyAsync(ConnectionAccess access, CancellationToken stop) => Task.FromResult<string?>(null);
+    /// <summary>Asks the service what this access may do.</summary>
+    /// <exception cref="ServiceTroubleException">It does not take it, or could not be asked.</exception>
+    Task<AccessTold> VerifyAsync(ConnectionAccess access, CancellationToken stop);
 
     /// <summary>Takes back out there what was sent for a test.</summary>
     /// <returns>True when it is gone; <c>null</c> where the service cannot take such things back.</returns>
@@ -44,6 +111,28 @@ public interface IConnector
 
     /// <summary>Reads a notice that the service sent us, its signature already checked.</summary>
     ServiceNotice? ReadNotice(ReadOnlySpan<byte> body);
+}
+
+/// <summary>A service that did not give what was asked for. The message is a predicate: “answered 401 …”.</summary>
+public sealed class ServiceTroubleException(string message, int? status = null) : Exception(message)
+{
+    /// <summary>What it answered, where it did.</summary>
+    public int? Status { get; } = status;
+}
+
+/// <summary>All kinds of outside service that there are.</summary>
+public sealed class ConnectorKinds(IEnumerable<IConnector> all)
+{
+    private readonly Dictionary<string, IConnector> byKind = all.ToDictionary(c => c.Card.Kind, StringComparer.Ordinal);
+
+    /// <summary>In the order in which they are offered.</summary>
+    public IReadOnlyList<IConnector> All { get; } = [.. all];
+
+    /// <summary>The kind by this name, or <c>null</c>.</summary>
+    public IConnector? Find(string kind) => byKind.GetValueOrDefault(kind);
+
+    /// <summary>The kind by this name.</summary>
+    public IConnector Of(string kind) => byKind[kind];
 }
 
 /// <summary>What a service told us.</summary>
@@ -62,104 +151,4 @@ public abstract record ServiceNotice(string Reference, Instant At)
 
     /// <summary>A call that we asked for was answered, or was not.</summary>
     public sealed record Call(string Reference, bool Answered, Instant At, string Reason) : ServiceNotice(Reference, At);
-}
-
-/// <summary>The HTTP part that connectors share: one bounded call, read by <see cref="Trouble"/>.</summary>
-public sealed class ConnectorHttp(IHttpClientFactory clients)
-{
-    /// <summary>The client's name at its factory.</summary>
-    public const string Name = "connectors";
-
-    private const int MostAnswer = 4000;
-
-    /// <summary>Posts JSON with a bearer token and an idempotency key.</summary>
-    /// <param name="access">To whom.</param>
-    /// <param name="path">Relative to the connection's address.</param>
-    /// <param name="key">The idempotency key.</param>
-    /// <param name="body">Written as JSON.</param>
-    /// <param name="referenceOf">Reads the service's own id from its answer.</param>
-    /// <param name="stop">Cancels.</param>
-    /// <param name="results">Names in its answer that later steps can use.</param>
-    public async Task<AttemptResult> PostAsync<T>(ConnectionAccess access, string path, string key, T body, Func<System.Text.Json.JsonElement, string?> referenceOf, CancellationToken stop, params string[] results)
-    {
-        using var request = new HttpRequestMessage(HttpMethod.Post, new Uri(access.BaseUrl, path)) { Content = JsonContent.Create(body) };
-        request.Headers.Authorization = new("Bearer", access.Token);
-        request.Headers.Add("Idempotency-Key", key);
-        try
-        {
-            using var http = clients.CreateClient(Name);
-            using var answer = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
-            var text = await ReadAsync(answer, stop);
-            var status = (int)answer.StatusCode;
-            var end = Trouble.OfStatus(status);
-            if (end == AttemptEnd.Accepted) return new(end, "taken", null, text, Read(text, referenceOf), Read(text, answered => Results(answered, results)));
-            var wait = answer.Headers.RetryAfter?.Delta is { } delta ? Duration.FromTimeSpan(delta) : (Duration?)null;
-            return new(end, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"answered {status} {answer.ReasonPhrase}"), wait, text);
-        }
-        catch (OutboundRefusedException e)
-        {
-            return new(AttemptEnd.Final, "the connection's address may not be called: " + e.Message);
-        }
-        catch (HttpRequestException e)
-        {
-            return new(AttemptEnd.Temporary, e.InnerException is OutboundRefusedException ? "the connection's address may not be called" : "could not be reached: " + e.GetBaseException().Message);
-        }
-        catch (OperationCanceledException) when (!stop.IsCancellationRequested)
-        {
-            return new(AttemptEnd.Temporary, "gave no answer in ten seconds");
-        }
-        catch (IOException e)
-        {
-            return new(AttemptEnd.Temporary, "broke off: " + e.GetBaseException().Message);
-        }
-    }
-
-    /// <summary>Deletes something; what is not there any more is gone too.</summary>
-    public async Task<bool> DeleteAsync(ConnectionAccess access, string path, CancellationToken stop)
-    {
-        using var request = new HttpRequestMessage(HttpMethod.Delete, new Uri(access.BaseUrl, path));
-        request.Headers.Authorization = new("Bearer", access.Token);
-        using var http = clients.CreateClient(Name);
-        using var answer = await http.SendAsync(request, stop);
-        return answer.IsSuccessStatusCode || answer.StatusCode == System.Net.HttpStatusCode.NotFound;
-    }
-
-    /// <summary>Gets JSON.</summary>
-    public async Task<T> GetAsync<T>(ConnectionAccess access, string path, CancellationToken stop)
-    {
-        using var request = new HttpRequestMessage(HttpMethod.Get, new Uri(access.BaseUrl, path));
-        request.Headers.Authorization = new("Bearer", access.Token);
-        using var http = clients.CreateClient(Name);
-        using var answer = await http.SendAsync(request, stop);
-        answer.EnsureSuccessStatusCode();
-        return await answer.Content.ReadFromJsonAsync<T>(stop) ?? throw new HttpRequestException("the answer was empty");
-    }
-
-    private static async Task<string> ReadAsync(HttpResponseMessage answer, CancellationToken stop)
-    {
-        await using var stream = await answer.Content.ReadAsStreamAsync(stop);
-        var buffer = new byte[MostAnswer];
-        var length = await stream.ReadAtLeastAsync(buffer, MostAnswer, throwOnEndOfStream: false, stop);
-        return System.Text.Encoding.UTF8.GetString(buffer, 0, length).Replace("\0", "", StringComparison.Ordinal);
-    }
-
-    private static Dictionary<string, string>? Results(System.Text.Json.JsonElement answer, string[] names)
-    {
-        var found = names.Where(n => answer.TryGetProperty(n, out _)).ToDictionary(n => n, n => answer.GetProperty(n).ToString(), StringComparer.Ordinal);
-        return found.Count == 0 ? null : found;
-    }
-
-    private static T? Read<T>(string text, Func<System.Text.Json.JsonElement, T?> read)
-        where T : class
-    {
-        try
-        {
-            using var document = System.Text.Json.JsonDocument.Parse(text);
-            return document.RootElement.ValueKind == System.Text.Json.JsonValueKind.Object ? read(document.RootElement) : null;
-        }
-        catch (System.Text.Json.JsonException)
-        {
-            return null;
-        }
-    }
 }

@@ -43,10 +43,8 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups)
 }
 
 /// <summary>One attempt at one delivery: asks the gate, then calls the connector. It touches no database: nothing is open while the outside is asked.</summary>
-public sealed class DeliveryAttempt(IEnumerable<IConnector> connectors, Secrets secrets, PublicAddress address, TimeProvider time)
+public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener opener, TimeProvider time)
 {
-    private readonly Dictionary<string, IConnector> connectors = connectors.ToDictionary(c => c.Kind, StringComparer.Ordinal);
-
     /// <summary>Runs it.</summary>
     /// <returns>How it went, to be written down.</returns>
     public async Task<Outcome> RunAsync(DeliveryToMake one, CancellationToken stop)
@@ -66,7 +64,7 @@ public sealed class DeliveryAttempt(IEnumerable<IConnector> connectors, Secrets 
             }
         }
 
-        var outgoing = new Outgoing(delivery.Kind, delivery.Key, Addressed(delivery, lead), lead.PhoneReadable ? lead.Phone : null);
+        var outgoing = new Outgoing(delivery.Kind, delivery.Key, Addressed(delivery, lead), lead.PhoneReadable ? lead.Phone : null, lead.Id.ToString(), client.Currency) { Test = lead.Test };
         if (lead.Test)
         {
             var (aimed, missing) = TestAim.At(outgoing, onlyTo, delivery.OnlyTo is not null);
@@ -74,8 +72,7 @@ public sealed class DeliveryAttempt(IEnumerable<IConnector> connectors, Secrets 
             outgoing = aimed;
         }
 
-        var access = new ConnectionAccess(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id));
-        var result = await connectors[connection.Kind].DeliverAsync(access, outgoing, stop);
+        var result = await connectors.Of(connection.Kind).DeliverAsync(opener.Open(connection), outgoing, stop);
 
         var answer = new AttemptAnswer(Spent: true, result.Answer, result.Reference, result.End == AttemptEnd.Accepted ? began : null, ResultsOf(result));
         if (result.End == AttemptEnd.Accepted) return Ended(delivery, DeliveryStatus.Done, $"{connection.Name} took it", began, answer);

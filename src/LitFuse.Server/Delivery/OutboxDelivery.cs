@@ -114,6 +114,7 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
         builder.HasIndex(d => new { d.ConnectionId, d.DueAt }).HasFilter("status = 'due'").HasDatabaseName("ix_deliveries_due");
         builder.HasIndex(d => d.LeasedUntil).HasFilter("status = 'sending'").HasDatabaseName("ix_deliveries_leased");
         builder.HasIndex(d => d.LeadId);
+        builder.HasIndex(d => new { d.ConnectionId, d.EndedAt }).HasFilter("ended_at is not null").HasDatabaseName("ix_deliveries_ended");
         builder.HasIndex(d => new { d.ConnectionId, d.Reference }).HasFilter("reference is not null");
         builder.Property(d => d.Settings).AsJson();
         builder.Property(d => d.Hours).AsJson();

@@ -24,7 +24,7 @@ public static class ReceiveNotices
             .WithDescription("Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature.");
 
     private static async Task<Results<NoContent, ProblemHttpResult>> ReceiveAsync(
-        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, IEnumerable<IConnector> connectors, Secrets secrets, BurnRun burns, IncomingTexts texts, Signals signals, TimeProvider time)
+        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, ConnectorKinds connectors, Secrets secrets, BurnRun burns, IncomingTexts texts, Signals signals, TimeProvider time)
     {
         if (http.Request.ContentLength > MostBytes) return Problems.TooBig.Because();
         var body = new byte[MostBytes];
@@ -41,7 +41,7 @@ public static class ReceiveNotices
         ServiceNotice? notice;
         try
         {
-            notice = connectors.First(c => c.Kind == connection.Kind).ReadNotice(body.AsSpan(0, length));
+            notice = connectors.Of(connection.Kind).ReadNotice(body.AsSpan(0, length));
         }
         catch (System.Text.Json.JsonException e)
         {

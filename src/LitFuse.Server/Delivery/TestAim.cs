@@ -13,8 +13,9 @@ public static class TestAim
     public static (Outgoing Aimed, string? Missing) At(Outgoing outgoing, User? me, bool onlyMe)
     {
         var settings = new Dictionary<string, string>(outgoing.Settings, StringComparer.Ordinal);
+        // What has words says so in them; records are marked by their connector.
         var worded = settings.ContainsKey("subject") ? "subject" : "words";
-        settings[worded] = Said + settings.GetValueOrDefault(worded);
+        if (settings.TryGetValue(worded, out var said)) settings[worded] = Said + said;
         if (!onlyMe) return (outgoing with { Settings = settings }, null);
         switch (outgoing.Kind)
         {

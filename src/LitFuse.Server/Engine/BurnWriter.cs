@@ -16,7 +16,7 @@ namespace LitFuse.Server.Engine;
 public sealed record Consequences(List<(string StepId, string Reason)> Withdrawn, List<Happening> Happened, List<Guid> Lights);
 
 /// <summary>Writes a decision down: the burn's new state, its deliveries and the story, all in the caller's transaction.</summary>
-public sealed class BurnWriter(AppDb db, PublicAddress address)
+public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog catalog)
 {
     /// <summary>Decides and writes, and goes on deciding while a step ends at once for want of a connection.</summary>
     public Consequences Write(Burn burn, Lead lead, FuseVersion version, CompiledFuse fuse, BurnEvent happened, LeadFacts facts, ClientSetup setup, Instant now)
@@ -122,8 +122,8 @@ public sealed class BurnWriter(AppDb db, PublicAddress address)
 
     private string? HandOrWhyNot(Burn burn, Lead lead, FuseVersion version, BurnEffect.Deliver deliver, ClientSetup setup, Instant now)
     {
-        var service = StepKinds.Find(deliver.Kind)!.Service!;
-        if (setup.Connections.FirstOrDefault(c => c.Kind == service) is not { } connection) return $"there is no connection to {service} to send through";
+        var service = catalog.Find(deliver.Kind)!.Service!;
+        if (ThroughOf(deliver, service, setup.Connections) is not { } connection) return $"there is no connection to {service} to send through";
         if (deliver.Settings.TryGetValue("colleague", out var asked))
         {
             if (setup.ColleagueOf(asked, lead) is not { } colleague) return asked == "owner" ? "nobody answers for them, so there was nobody to tell" : "whom it was for does not work for this client any more";
@@ -134,6 +134,13 @@ public sealed class BurnWriter(AppDb db, PublicAddress address)
 
         Hand(burn, lead, version, deliver, connection, now);
         return null;
+    }
+
+    /// <summary>The connection that carries it: the one its step names, else the first of its service.</summary>
+    public static Connection? ThroughOf(BurnEffect.Deliver deliver, string service, IReadOnlyList<Connection> connections)
+    {
+        var named = deliver.Settings.GetValueOrDefault(StepKinds.Connection);
+        return connections.FirstOrDefault(c => c.Kind == service && (string.IsNullOrEmpty(named) || c.Id.ToString() == named));
     }
 
     private static (string? Band, string? Step) NamesOf(FuseDefinition fuse, string? bandId, string? stepId)

@@ -42,7 +42,7 @@ public sealed record ConfirmedMap(int Version, FieldMap Map, CompiledMap Compile
 /// Setups in memory. Each is as new as its client's revision, which triggers in the database count up with every change
 /// of the client, its forms, maps, fuses and connections; so one small question replaces six, and nothing is ever stale.
 /// </summary>
-public sealed class ClientSetups
+public sealed class ClientSetups(StepCatalog catalog)
 {
     private readonly ConcurrentDictionary<Guid, ClientSetup> known = new();
     private readonly ConcurrentDictionary<Guid, (long At, ClientSetup Setup)> lately = new();
@@ -89,7 +89,7 @@ public sealed class ClientSetups
     public (FuseVersion Version, CompiledFuse Fuse) Compiled(FuseVersion version)
     {
         if (versions.Count > 2000) versions.Clear();
-        return versions.GetOrAdd(version.Id, static (_, v) => (v, CompiledFuse.From(v.Definition)), version);
+        return versions.GetOrAdd(version.Id, static (_, of) => (of.Version, CompiledFuse.From(of.Version.Definition, of.Catalog)), (Version: version, Catalog: catalog));
     }
 
     // The client is read first: a change that comes between makes the setup look older than it is, never newer.

@@ -39,6 +39,7 @@ public sealed class Signals : IDisposable
         ["burns"] = Burns,
         ["notices"] = Notices,
         ["looks"] = Looks,
+        ["verifies"] = Verifies,
         ["polls"] = Polls,
         ["imports"] = Imports,
         ["daily-files"] = DailyFiles,
@@ -61,6 +62,9 @@ public sealed class Signals : IDisposable
 
     /// <summary>Networks to be looked at.</summary>
     public Signal Looks { get; } = new();
+
+    /// <summary>Connections to ask about.</summary>
+    public Signal Verifies { get; } = new();
 
     /// <summary>Networks to be asked for what is new.</summary>
     public Signal Polls { get; } = new();

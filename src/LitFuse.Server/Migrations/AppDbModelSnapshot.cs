@@ -181,6 +181,10 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_deliveries_due")
                         .HasFilter("status = 'due'");
 
+                    b.HasIndex("ConnectionId", "EndedAt")
+                        .HasDatabaseName("ix_deliveries_ended")
+                        .HasFilter("ended_at is not null");
+
                     b.HasIndex("ConnectionId", "Reference")
                         .HasDatabaseName("ix_deliveries_connection_id_reference")
                         .HasFilter("reference is not null");
@@ -501,6 +505,13 @@ namespace LitFuse.Server.Migrations
                     b.Property<Guid>("ClientId")
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");
+
+                    b.Property<string>("Details")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("details")
+                        .HasDefaultValueSql("'{}'::jsonb");
 
                     b.Property<Instant?>("ExpiresAt")
                         .HasColumnType("timestamp with time zone")

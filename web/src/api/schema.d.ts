@@ -2844,7 +2844,31 @@ export interface paths {
             };
         };
         put?: never;
-        post?: never;
+        /** Connect a service; it is asked before it is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ServiceToConnect"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConnectionRow"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -2944,6 +2968,124 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/services": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Services that can be connected, and what each asks for */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ServiceList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}/access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give it another address or key; fuses stay as they are */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AccessToReplace"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConnectionRow"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A list of a service that a step chooses from */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ListToAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ServiceListing"];
+                    };
+                };
+            };
+        };
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4247,11 +4389,32 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description Something that is asked for when a service is connected. */
+        AccessAsk: {
+            /** @description As in `connections.details`. */
+            key: string;
+            label: string;
+            /**
+             * @description Kept encrypted and never told again; at most one is.
+             * @default false
+             */
+            secret: boolean;
+            /** @default false */
+            optional: boolean;
+            /** @description Where it is found. */
+            hint?: null | string;
+        };
         /**
          * @description How access to a kind of source is had.
          * @enum {unknown}
          */
         AccessBy: "nothing" | "consent" | "key-of-ours";
+        /** @description New values for a connection. What is left out stays; a secret can be replaced, never read. */
+        AccessToReplace: {
+            values: null | {
+                [key: string]: string;
+            };
+        };
         /**
          * @description Something a person may be allowed to do.
          * @enum {unknown}
@@ -4295,6 +4458,15 @@ export interface components {
             name: string;
             /** @description Reaches out for this client. */
             rep: boolean;
+        };
+        /** @description A connection that steps can go through. */
+        AroundConnection: {
+            /** Format: uuid */
+            id: string;
+            kind: string;
+            name: string;
+            /** @description Why nothing goes through it now, or `null`. */
+            fault: null | string;
         };
         /** @description A kind of event, as the sheet offers it. */
         AroundEvent: {
@@ -4486,6 +4658,27 @@ export interface components {
          * @enum {unknown}
          */
         ConflictState: "open" | "merged" | "apart";
+        /** @description How deliveries through a connection went in the last 24 hours. */
+        ConnectionHealth: {
+            lastGood: null | components["schemas"]["Instant"];
+            /** Format: int32 */
+            taken: number;
+            /**
+             * Format: int32
+             * @description Given up or refused for good.
+             */
+            failed: number;
+            /**
+             * Format: int32
+             * @description Still to be sent, or tried again.
+             */
+            waiting: number;
+            /**
+             * Format: double
+             * @description From the decision to when the service had it.
+             */
+            medianMs: null | number;
+        };
         /** @description Connections of the clients chosen. */
         ConnectionList: {
             connections: components["schemas"]["ConnectionRow"][];
@@ -4500,6 +4693,8 @@ export interface components {
             id: string;
             client: string;
             kind: string;
+            /** @description The kind of service, as people call it. */
+            service: string;
             name: string;
             account: null | string;
             state: components["schemas"]["ConnectionState"];
@@ -4510,9 +4705,13 @@ export interface components {
             goodAt: null | components["schemas"]["Instant"];
             madeAt: null | components["schemas"]["Instant"];
             madeBy: null | string;
-            /** @description Names of the sources that use it. */
+            /** @description Names of the sources and armed fuses that use it. */
             usedBy: string[];
             byConsent: boolean;
+            canVerify: boolean;
+            /** @description What it can be given anew; empty where it is connected in another way. */
+            asks: components["schemas"]["AccessAsk"][];
+            health: null | components["schemas"]["ConnectionHealth"];
         };
         /** @enum {unknown} */
         ConnectionState: "whole" | "partial" | "expired" | "withdrawn" | "unreachable" | null;
@@ -4520,6 +4719,20 @@ export interface components {
         ConnectionTarget: {
             key: string;
             name: string;
+        };
+        /** @description A kind of service as it is shown to who connects it. */
+        ConnectorCard: {
+            /** @description As in `connections.kind` and string? StepKind.Service. */
+            kind: string;
+            name: string;
+            /** @description What it is, in a few words. */
+            what: string;
+            /** @description What is asked for; empty where it is connected in another way. */
+            asks: components["schemas"]["AccessAsk"][];
+            /** @description What it must be allowed there. */
+            permissions: components["schemas"]["PermissionNeed"][];
+            /** @description Getting access, step by step. */
+            guide: string[];
         };
         /**
          * @description How a consent was given.
@@ -4969,6 +5182,7 @@ export interface components {
             stages: string[];
             tags: string[];
             sources: string[];
+            connections: components["schemas"]["AroundConnection"][];
         };
         /** @description An armed fuse that can be lit by hand. */
         FuseChoice: {
@@ -5623,6 +5837,33 @@ export interface components {
             waiting: number;
             since: null | components["schemas"]["Instant"];
         };
+        /** @description One entry of a list that a service was asked for: a column, a stage, somebody's name. */
+        ListItem: {
+            /** @description By the service. */
+            key: string;
+            name: string;
+            /**
+             * @description The service demands a value for it.
+             * @default false
+             */
+            required: boolean;
+            /** @description What kind of value it takes, in words. */
+            about?: null | string;
+        };
+        /** @description Which list of a service is wanted. */
+        ListToAsk: {
+            client: null | string;
+            /** @description The kind of step. */
+            step: null | string;
+            /** @description Its setting that chooses from the list. */
+            setting: null | string;
+            /** @description The step's own, as far as they are chosen. */
+            settings: null | {
+                [key: string]: string;
+            };
+            /** @description Ask even if it was asked a moment ago. */
+            again: boolean;
+        };
         /** @description An event that lights a fuse. */
         LitBy: {
             /** @description A key of EventCatalog. */
@@ -6109,6 +6350,31 @@ export interface components {
             rules: components["schemas"]["Rule"][];
             groups?: null | components["schemas"]["RuleSet"][];
         };
+        /** @description Services that can be connected by an address and a key. */
+        ServiceList: {
+            services: components["schemas"]["ConnectorCard"][];
+        };
+        /** @description A list of a service. */
+        ServiceListing: {
+            /** @description `null` where there is none. */
+            items: null | components["schemas"]["ListItem"][];
+            /** @description Why there is none. */
+            fault: null | string;
+            /** @description What must be chosen first. */
+            needs: string[];
+        };
+        /** @description A service to connect. */
+        ServiceToConnect: {
+            client: null | string;
+            /** @description As in the list of services. */
+            kind: null | string;
+            /** @description A name of one's own; empty: the service's. */
+            name: null | string;
+            /** @description By the keys of what it asks for. */
+            values: null | {
+                [key: string]: string;
+            };
+        };
         /** @description What the signed-in person is to a client. */
         SessionClient: {
             /** Format: uuid */
@@ -6136,7 +6402,7 @@ export interface components {
          * @description What a setting of a step holds.
          * @enum {unknown}
          */
-        SettingType: "words" | "line" | "channel" | "person" | "colleague" | "field" | "tag" | "stage" | "fuse" | "links";
+        SettingType: "words" | "line" | "channel" | "person" | "colleague" | "field" | "tag" | "stage" | "fuse" | "links" | "choice" | "listed" | "columns";
         /** @description Who signs in. */
         SignIn: {
             email: string;
@@ -6239,7 +6505,7 @@ export interface components {
             id: string;
             /** @description What the story calls it. */
             name: string;
-            /** @description A key of StepKinds. */
+            /** @description A key of StepCatalog. */
             kind: string;
             /** @description When, on the band's clock. */
             moment: components["schemas"]["StepMoment"];
@@ -6253,6 +6519,11 @@ export interface components {
             /** @description What they may answer with, in words; numbered from 1 where the words say `{{ choices }}`. */
             choices?: null | string[];
             ready?: null | components["schemas"]["ReadyWordsUsed"];
+        };
+        /** @description A value that a setting can have. */
+        StepChoice: {
+            value: string;
+            label: string;
         };
         /** @description What becomes of a step that could not be delivered. */
         StepFailure: {
@@ -6316,6 +6587,14 @@ export interface components {
              * @default false
              */
             optional: boolean;
+            /** @description For SettingType.Choice: the values there are; the first is meant when it is left empty and may be. */
+            choices?: components["schemas"]["StepChoice"][];
+            /** @description For SettingType.Listed and SettingType.Columns: the list's name at the service. */
+            list?: null | string;
+            /** @description Settings that must be chosen before the list can be asked for. */
+            listNeeds?: string[];
+            /** @description A word of help. */
+            hint?: null | string;
         };
         /**
          * @description Where a step of a burn stands.

@@ -47,6 +47,9 @@ public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
     /// <summary>Own sender: a number or a name.</summary>
     public string? Sender { get; set; }
 
+    /// <summary>What else was asked for when it was connected, by key; nothing secret.</summary>
+    public IReadOnlyDictionary<string, string> Details { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+
     /// <summary>Whose access it is, in the service's words.</summary>
     public string? Account { get; set; }
 
@@ -75,6 +78,7 @@ public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
     {
         builder.HasIndex(c => new { c.ClientId, c.Kind });
         builder.Property(c => c.Granted).AsJson().HasDefaultValueSql("'[]'::jsonb");
+        builder.Property(c => c.Details).AsJson().HasDefaultValueSql("'{}'::jsonb");
         builder.Property(c => c.State).HasDefaultValue(ConnectionState.Whole);
     }
 }

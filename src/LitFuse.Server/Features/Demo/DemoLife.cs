@@ -22,11 +22,11 @@ namespace LitFuse.Server.Features.Demo;
 /// </summary>
 public sealed class DemoLife(
     DemoClient client, IReadOnlyDictionary<string, Form> forms, IReadOnlyDictionary<Guid, Guid> texts, IReadOnlyList<FuseVersion> armed, IReadOnlyList<Connection> connections,
-    IReadOnlyList<Guid> reps, IReadOnlyDictionary<string, Guid> people, PublicAddress address, int seed, Instant now, Instant lately)
+    IReadOnlyList<Guid> reps, IReadOnlyDictionary<string, Guid> people, PublicAddress address, StepCatalog catalog, int seed, Instant now, Instant lately)
 {
     private AppDb db = null!;
     private Random chance = null!;
-    private readonly Dictionary<Guid, CompiledFuse> compiled = armed.ToDictionary(v => v.Id, v => CompiledFuse.From(v.Definition));
+    private readonly Dictionary<Guid, CompiledFuse> compiled = armed.ToDictionary(v => v.Id, v => CompiledFuse.From(v.Definition, catalog));
     private readonly Dictionary<Guid, string> names = people.ToDictionary(p => p.Value, p => p.Key);
 
     /// <summary>All askings of one person, oldest first, added to <paramref name="into"/>.</summary>
@@ -113,14 +113,14 @@ public sealed class DemoLife(
         burn.WakeAt = rehearsed.State.NextWake;
         db.Burns.Add(burn);
 
-        var writer = new BurnWriter(db, address);
+        var writer = new BurnWriter(db, address, catalog);
         writer.Tell(burn, lead, version, StoryKind.FuseLit, null, null, "by the submission on " + form.Name, litAt).SubmissionId = submission.Id;
         var sent = new Dictionary<string, OutboxDelivery>(StringComparer.Ordinal);
         foreach (var moment in rehearsed.Moments)
         {
             if (moment.Effect is BurnEffect.Deliver deliver)
             {
-                sent[deliver.Key] = writer.Hand(burn, lead, version, deliver, connections.First(c => c.Kind == StepKinds.Find(deliver.Kind)!.Service!), moment.At);
+                sent[deliver.Key] = writer.Hand(burn, lead, version, deliver, BurnWriter.ThroughOf(deliver, catalog.Find(deliver.Kind)!.Service!, connections)!, moment.At);
             }
             else if (moment.Effect is BurnEffect.Tell tell)
             {

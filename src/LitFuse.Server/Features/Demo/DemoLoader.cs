@@ -1,3 +1,4 @@
+using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Connections;
@@ -17,7 +18,7 @@ namespace LitFuse.Server.Features.Demo;
 /// Loads the demonstration into an empty database: the same world from the same seed, shifted so that it ends now.
 /// Stories are not written by hand: each burn is run through the engine on a virtual clock.
 /// </summary>
-public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, ClientScope scope, UserManager<User> users, Secrets secrets, PublicAddress address, Settings settings, TimeProvider time)
+public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, ClientScope scope, UserManager<User> users, Secrets secrets, PublicAddress address, StepCatalog catalog, Settings settings, TimeProvider time)
 {
     private const int Seed = 5080;
     private const int Days = 90;
@@ -116,7 +117,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         Spend(client, forms, chance, now);
         Seen(forms, askings, now);
         await db.SaveChangesAsync(stop);
-        var life = new DemoLife(client, forms, texts.ToDictionary(t => t.Key, t => t.Value.Id), armed, connections, [.. client.Reps.Select(r => people[r])], people, address, Seed, now, lately.Count == 0 ? now : now - lately.Max());
+        var life = new DemoLife(client, forms, texts.ToDictionary(t => t.Key, t => t.Value.Id), armed, connections, [.. client.Reps.Select(r => people[r])], people, address, catalog, Seed, now, lately.Count == 0 ? now : now - lately.Max());
         // One chunk of people is copied while the next lives.
         var copying = Task.CompletedTask;
         foreach (var chunk in askings.GroupBy(a => a.Who).Chunk(InOneCopy))
@@ -181,6 +182,11 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
             Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = n, Name = client.Forms.First(f => f.SourceKind == n).SourceName, BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-" + n), MadeAt = time.Now() - Duration.FromDays(Days + 1),
         }),
         new() { Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "ridgeboard", Name = "Ridgeboard", BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-ridgeboard"), Sender = "Lit Fuse" },
+        new()
+        {
+            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "ledgerhouse", Name = "Ledgerhouse", BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-ledgerhouse"), Account = client.Client.Name,
+            Granted = ["contacts", "deals"], MadeAt = time.Now() - Duration.FromDays(Days + 1), VerifiedAt = time.Now(),
+        },
         new()
         {
             Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "copperline", Name = "Copperline", BaseUrl = settings.BacklotUrl + "/", Sender = client.Sender,

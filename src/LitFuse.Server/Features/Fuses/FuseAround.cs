@@ -5,7 +5,6 @@ using LitFuse.Core.Guards;
 using LitFuse.Server.Features.ReadyWords;
 using LitFuse.Core.Mapping;
 using LitFuse.Server.Delivery;
-using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -34,6 +33,10 @@ public sealed record AroundColleague(Guid Id, string Name, bool Rep);
 /// <summary>Another fuse of the client.</summary>
 public sealed record AroundFuse(Guid Id, string Name, bool Armed);
 
+/// <summary>A connection that steps can go through.</summary>
+/// <param name="Fault">Why nothing goes through it now, or <c>null</c>.</param>
+public sealed record AroundConnection(Guid Id, string Kind, string Name, string? Fault);
+
 /// <summary>Words ready for use, newest version.</summary>
 public sealed record AroundWords(string Key, string Name, int Version, string Words, string? Subject);
 
@@ -45,11 +48,19 @@ public sealed record FuseAround(
     IReadOnlyList<AroundForm> Forms, IReadOnlyList<AroundField> Fields, IReadOnlyList<ConnectionTarget>? Channels, IReadOnlyList<ConnectionTarget>? People,
     IReadOnlyList<string> Services, IReadOnlyList<AroundStepKind> Kinds, string SendHours, string Zone,
     IReadOnlyList<AroundField> Facts, IReadOnlyList<AroundEvent> Events, IReadOnlyList<AroundColleague> Colleagues, IReadOnlyList<AroundFuse> Fuses, IReadOnlyList<AroundWords> Words,
-    IReadOnlyList<AroundFilter> Filters, IReadOnlyList<string> Stages, IReadOnlyList<string> Tags, IReadOnlyList<string> Sources)
+    IReadOnlyList<AroundFilter> Filters, IReadOnlyList<string> Stages, IReadOnlyList<string> Tags, IReadOnlyList<string> Sources, IReadOnlyList<AroundConnection> Connections)
 {
     /// <summary>The kinds of event, for finding faults.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
     public EventCatalog Catalog { get; init; } = EventCatalog.Plain;
+
+    /// <summary>The kinds of step, for finding faults.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public StepCatalog Steps { get; init; } = StepCatalog.Plain;
+
+    /// <summary>The lists that the fuse's steps choose from, for finding faults.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public IReadOnlyDictionary<string, IReadOnlyList<ListItem>> Lists { get; init; } = new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal);
 
     /// <summary>As the core's fault finder takes it.</summary>
     public FuseSurroundings ForFaults() => new(
@@ -60,16 +71,22 @@ public sealed record FuseAround(
         Stages = Stages,
         Fuses = [.. Fuses.Select(f => f.Id.ToString())],
         Events = Catalog,
+        Steps = Steps,
+        Lists = Lists,
+        Connections = [.. Connections.Select(c => new KnownConnection(c.Id.ToString(), c.Kind, c.Name, c.Fault))],
     };
 }
 
 /// <summary>Reads what a client's fuses can refer to.</summary>
-public sealed class FuseAroundReader(AppDb db, IEnumerable<IConnector> connectors, Secrets secrets, PublicAddress address, EventCatalog events)
+public sealed class FuseAroundReader(AppDb db, ConnectorKinds connectors, ConnectionOpener opener, ServiceLists lists, StepCatalog catalog, EventCatalog events)
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(2);
 
     /// <summary>Reads it; lists that live outside are asked for, and left open when the service does not answer soon.</summary>
-    public async Task<FuseAround> ReadAsync(Guid clientId, CancellationToken stop)
+    /// <param name="clientId">Whose.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <param name="fuse">The fuse whose steps' lists are wanted too.</param>
+    public async Task<FuseAround> ReadAsync(Guid clientId, CancellationToken stop, FuseDefinition? fuse = null)
     {
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == clientId, stop);
         var forms = await db.Forms.AsNoTracking().Where(f => f.ClientId == clientId).OrderBy(f => f.Name)
@@ -89,14 +106,15 @@ public sealed class FuseAroundReader(AppDb db, IEnumerable<IConnector> connector
             Fields(forms.ConvertAll(f => f.Form), maps, custom),
             targets?.GetValueOrDefault("channel"), targets?.GetValueOrDefault("person"),
             [.. connections.Select(c => c.Kind).Distinct(StringComparer.Ordinal)],
-            [.. StepKinds.All.Select(k => new AroundStepKind(k.Key, k.Label, k.Lane, k.Service, k.Settings, k.Results))],
+            [.. catalog.All.Select(k => new AroundStepKind(k.Key, k.Label, k.Lane, k.Service, k.Settings, k.Results))],
             $"{client.SendFrom:HH\\:mm}–{client.SendTo:HH\\:mm}", client.Zone,
             [.. Facts.Standing.Select(f => new AroundField(f.Path, f.Label, f.Path switch { Facts.Stage => client.Stages, Facts.Form => [.. forms.Select(x => x.Form.Key)], Facts.Tags => tags, _ => f.Values }, f.Type, RuleOps.For(f.Type)))],
             [.. events.All.Select(e => new AroundEvent(e.Key, e.Sentence, e.Details, e.Uses.HasFlag(EventUse.Light), e.Uses.HasFlag(EventUse.Stop), e.Uses.HasFlag(EventUse.Enter), e.Timed))],
             [.. people.GroupBy(p => (p.Id, p.Name)).Select(g => new AroundColleague(g.Key.Id, g.Key.Name, g.Any(p => p.Role == Accounts.Role.Rep))).OrderBy(c => c.Name, StringComparer.Ordinal)],
             fuses, [.. ready.Select(w => new AroundWords(w.Key, w.Name, w.Version, w.Words, w.Subject))], [.. Core.Words.WordFilters.Known.Select(f => new AroundFilter(f.Name, f.Example, f.Makes))],
-            client.Stages, tags, [.. forms.Select(f => f.Name).Distinct(StringComparer.Ordinal)])
-        { Catalog = events };
+            client.Stages, tags, [.. forms.Select(f => f.Name).Distinct(StringComparer.Ordinal)],
+            [.. connections.Where(c => connectors.Find(c.Kind) is not null).OrderBy(c => c.Name, StringComparer.Ordinal).Select(c => new AroundConnection(c.Id, c.Kind, c.Name, c.State is ConnectionState.Expired or ConnectionState.Withdrawn ? c.Fault : null))])
+        { Catalog = events, Steps = catalog, Lists = fuse is null ? new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal) : await ListsAsync(fuse, connections, stop) };
     }
 
     // The client's own fields, and what the forms' maps fill: a field that maps put under its own name counts too.
@@ -132,6 +150,27 @@ public sealed class FuseAroundReader(AppDb db, IEnumerable<IConnector> connector
         return new(key, label, choices, fact, RuleOps.For(fact));
     }
 
+    // What a list cannot be asked for now is not judged: the fuse can be armed while a service rests.
+    private async Task<Dictionary<string, IReadOnlyList<ListItem>>> ListsAsync(FuseDefinition fuse, List<Connection> connections, CancellationToken stop)
+    {
+        using var patience = CancellationTokenSource.CreateLinkedTokenSource(stop);
+        patience.CancelAfter(Patience);
+        var asked = new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal);
+        foreach (var step in fuse.Bands.SelectMany(b => b.Steps))
+        {
+            if (catalog.Find(step.Kind) is not { Service: { } service } kind) continue;
+            var named = step.Settings.GetValueOrDefault(StepKinds.Connection);
+            if (connections.Find(c => c.Kind == service && (string.IsNullOrEmpty(named) || c.Id.ToString() == named)) is not { } connection) continue;
+            foreach (var setting in kind.Settings.Where(s => s.List is not null))
+            {
+                var (items, _) = await lists.AskAsync(connection, setting, step.Settings, again: false, patience.Token);
+                if (items is not null) asked[$"{step.Id}.{setting.Key}"] = items;
+            }
+        }
+
+        return asked;
+    }
+
     private async Task<Dictionary<string, IReadOnlyList<ConnectionTarget>>?> TargetsAsync(List<Connection> connections, CancellationToken stop)
     {
         var all = new Dictionary<string, IReadOnlyList<ConnectionTarget>>(StringComparer.Ordinal);
@@ -139,14 +178,12 @@ public sealed class FuseAroundReader(AppDb db, IEnumerable<IConnector> connector
         patience.CancelAfter(Patience);
         foreach (var connection in connections)
         {
-            var connector = connectors.FirstOrDefault(c => c.Kind == connection.Kind);
-            if (connector is null) continue;
-            var access = new ConnectionAccess(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id));
+            if (connectors.Find(connection.Kind) is not { } connector) continue;
             try
             {
-                foreach (var (type, targets) in await connector.TargetsAsync(access, patience.Token)) all[type] = targets;
+                foreach (var (type, targets) in await connector.TargetsAsync(opener.Open(connection), patience.Token)) all[type] = targets;
             }
-            catch (Exception e) when (e is HttpRequestException or System.Text.Json.JsonException || (e is OperationCanceledException && !stop.IsCancellationRequested))
+            catch (Exception e) when (e is ServiceTroubleException || (e is OperationCanceledException && !stop.IsCancellationRequested))
             {
                 return null;
             }

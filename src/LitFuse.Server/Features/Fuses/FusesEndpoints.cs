@@ -167,7 +167,7 @@ public static class FusesEndpoints
         var armed = await ArmedAsync(db, fuse, stop);
         var definition = fuse.Draft ?? armed?.Definition;
         if (definition is null) return Problems.NotNow.Because("There is no draft to arm.");
-        var faults = FuseFaults.Find(definition, (await reader.ReadAsync(fuse.ClientId, stop)).ForFaults());
+        var faults = FuseFaults.Find(definition, (await reader.ReadAsync(fuse.ClientId, stop, definition)).ForFaults());
         if (faults.Count > 0) return Problems.CannotArm.Because($"{faults.Count} to mend; the first: {faults[0].What}", new Dictionary<string, object?>(StringComparer.Ordinal) { ["faults"] = faults });
 
         if (fuse.Draft is not null || armed is null)
@@ -268,7 +268,7 @@ public static class FusesEndpoints
         var row = (await RowsAsync(db, db.Fuses.Where(f => f.Id == fuse.Id), now, stop))[0];
         var armed = await ArmedAsync(db, fuse, stop);
         var definition = fuse.Draft ?? armed!.Definition;
-        var around = await reader.ReadAsync(fuse.ClientId, stop);
+        var around = await reader.ReadAsync(fuse.ClientId, stop, definition);
         var people = await db.PeopleAsync([armed?.ArmedBy, fuse.DraftBy], stop);
         var since = now - Duration.FromDays(30);
         var counts = await db.Story.Where(s => s.Kind == StoryKind.BandLit && s.At >= since && s.Band != null)

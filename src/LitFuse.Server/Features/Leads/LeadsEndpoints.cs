@@ -94,7 +94,7 @@ public static class LeadsEndpoints
         leads.MapPost("/{leadId}/opt-out", OptOutAsync).Needs(Act.TouchLeads).WithSummary("They want no texts");
     }
 
-    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(Guid leadId, AppDb db, ClientScope scope, SourceKinds kinds, LeadAroundReader around, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(Guid leadId, AppDb db, ClientScope scope, SourceKinds kinds, LeadAroundReader around, StepCatalog steps, TimeProvider time, CancellationToken stop)
     {
         var lead = await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId, stop);
         if (lead is null)
@@ -112,7 +112,7 @@ public static class LeadsEndpoints
             gate is not GateAnswer.Never,
             gate switch { GateAnswer.Never never => never.Reason, GateAnswer.Wait wait => wait.Reason, _ => null },
             gate is GateAnswer.Wait until ? until.Until : null,
-            lead.OptedOutAt, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, stop), await around.ReadAsync(lead, stop)));
+            lead.OptedOutAt, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, steps, stop), await around.ReadAsync(lead, stop)));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> TakeAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
@@ -274,7 +274,7 @@ public static class LeadsEndpoints
         delivery.Attempts,
         delivery.Status);
 
-    private static async Task<IReadOnlyList<LeadBurn>> BurnsAsync(AppDb db, Guid leadId, CancellationToken stop)
+    private static async Task<IReadOnlyList<LeadBurn>> BurnsAsync(AppDb db, Guid leadId, StepCatalog steps, CancellationToken stop)
     {
         var rows = await db.Burns.AsNoTracking().Where(b => b.LeadId == leadId).OrderBy(b => b.LitAt)
             .Join(db.FuseVersions, b => b.FuseVersionId, v => v.Id, (b, v) => new { Burn = b, Version = v }).ToListAsync(stop);
@@ -282,14 +282,14 @@ public static class LeadsEndpoints
         var armed = await db.Fuses.Where(f => fuses.Contains(f.Id) && f.State == Fuses.FuseState.Armed).Select(f => f.Id).ToListAsync(stop);
         return rows.ConvertAll(r => new LeadBurn(
             r.Burn.Id, r.Burn.FuseId, BurnWriter.NameOf(r.Version), r.Burn.Status, r.Burn.LitAt, r.Burn.State.Held, r.Burn.State.Stop, r.Burn.State.Hears, armed.Contains(r.Burn.FuseId),
-            [.. r.Burn.State.Steps.Where(s => s.Status is StepStatus.Waiting or StepStatus.Failed or StepStatus.Struck).OrderBy(s => s.DueAt).Select(s => StepOf(s, r.Version.Definition))],
+            [.. r.Burn.State.Steps.Where(s => s.Status is StepStatus.Waiting or StepStatus.Failed or StepStatus.Struck).OrderBy(s => s.DueAt).Select(s => StepOf(s, r.Version.Definition, steps))],
             [.. r.Burn.State.Silences.Select(s => new LeadBurnSilence(r.Version.Definition.Bands.FirstOrDefault(b => b.Id == s.BandId)?.Name ?? s.BandId, s.Until))]));
     }
 
-    private static LeadBurnStep StepOf(BurnStep state, FuseDefinition fuse)
+    private static LeadBurnStep StepOf(BurnStep state, FuseDefinition fuse, StepCatalog steps)
     {
         var band = fuse.Bands.FirstOrDefault(b => b.Steps.Any(s => s.Id == state.StepId));
         var step = band?.Steps.First(s => s.Id == state.StepId);
-        return new(state.StepId, step?.Name ?? state.StepId, band?.Name ?? "", StepKinds.Find(step?.Kind ?? "")?.Lane ?? Lane.Silent, state.Status, state.DueAt, state.Reason);
+        return new(state.StepId, step?.Name ?? state.StepId, band?.Name ?? "", steps.Find(step?.Kind ?? "")?.Lane ?? Lane.Silent, state.Status, state.DueAt, state.Reason);
     }
 }

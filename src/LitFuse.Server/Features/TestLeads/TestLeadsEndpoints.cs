@@ -1,8 +1,6 @@
 using LitFuse.Core.Identity;
 using LitFuse.Server.Delivery;
-using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -60,11 +58,11 @@ public static class TestLeadsEndpoints
     private static async Task<Results<Ok<TestCount>, ProblemHttpResult>> CountAsync(AppDb db, ClientScope scope, CancellationToken stop, string? client = null) =>
         await db.ChosenAsync(scope, client, stop) is { } clients ? TypedResults.Ok(new TestCount(await db.Leads.CountAsync(l => clients.Contains(l.ClientId) && l.Test, stop))) : Problems.NotThere.Because($"There is no client '{client}' for you.");
 
-    private static async Task<Results<Ok<Swept>, ProblemHttpResult>> SweepAsync(AppDb db, ClientScope scope, IEnumerable<IConnector> connectors, Secrets secrets, PublicAddress address, CancellationToken stop, string? client = null)
+    private static async Task<Results<Ok<Swept>, ProblemHttpResult>> SweepAsync(AppDb db, ClientScope scope, ConnectorKinds connectors, ConnectionOpener opener, CancellationToken stop, string? client = null)
     {
         if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
         var ids = await db.Leads.IgnoreQueryFilters().Where(l => clients.Contains(l.ClientId) && l.Test).OrderBy(l => l.Id).Select(l => l.Id).Take(MostAtOnce).ToListAsync(stop);
-        var (back, stays, failed) = await OutThereAsync(db, ids, [.. connectors], secrets, address, stop);
+        var (back, stays, failed) = await OutThereAsync(db, ids, connectors, opener, stop);
 
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         foreach (var clientId in clients.Order()) await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))", stop);
@@ -89,7 +87,7 @@ public static class TestLeadsEndpoints
         return TypedResults.Ok(new Swept(owners.Count, back, stays, failed));
     }
 
-    private static async Task<(int Back, int Stays, IReadOnlyList<string> Failed)> OutThereAsync(AppDb db, List<Guid> leads, IReadOnlyList<IConnector> connectors, Secrets secrets, PublicAddress address, CancellationToken stop)
+    private static async Task<(int Back, int Stays, IReadOnlyList<string> Failed)> OutThereAsync(AppDb db, List<Guid> leads, ConnectorKinds connectors, ConnectionOpener opener, CancellationToken stop)
     {
         var sent = await db.Deliveries.AsNoTracking().Where(d => leads.Contains(d.LeadId) && d.Status == DeliveryStatus.Done && d.Reference != null).ToListAsync(stop);
         var connections = await db.Connections.AsNoTracking().Where(c => sent.Select(s => s.ConnectionId).Contains(c.Id)).ToDictionaryAsync(c => c.Id, stop);
@@ -99,7 +97,7 @@ public static class TestLeadsEndpoints
             var connection = connections[delivery.ConnectionId];
             try
             {
-                var gone = await connectors.First(c => c.Kind == connection.Kind).SweepAsync(AccessOf(connection, secrets, address), delivery.Kind, delivery.Reference!, stop);
+                var gone = await connectors.Of(connection.Kind).SweepAsync(opener.Open(connection), delivery.Kind, delivery.Reference!, stop);
                 if (gone is null) stays++;
                 else if (gone == true) back++;
                 else Count($"{connection.Name} did not take it back");
@@ -113,6 +111,4 @@ public static class TestLeadsEndpoints
         void Count(string why) => failed[why] = failed.GetValueOrDefault(why) + 1;
         return (back, stays, [.. failed.Select(f => $"{f.Key} ({f.Value})")]);
     }
-
-    private static ConnectionAccess AccessOf(Connection c, Secrets secrets, PublicAddress address) => new(c.Id, new Uri(c.BaseUrl), secrets.Open(c.Secret), c.Sender, address.OfNotices(c.Id));
 }

@@ -5,6 +5,7 @@ import { Field, Input, Select } from "@/ui/Field";
 import { withoutStep, withStep } from "./editing";
 import { MaybeRules } from "./RuleSetEditor";
 import type { SideProps } from "./RunSheetPage";
+import { connectionSetting, ServiceSetting, ThroughPart } from "./ServiceSettings";
 import { FaultsHere, SideSheet } from "./SideSheet";
 import { ChoicesPart, FailurePart, HoursPart, MomentPart, ReadyPart } from "./StepParts";
 import type { Around, Step } from "./sheetLayout";
@@ -27,6 +28,14 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
         <Field label="Name, as the story tells it">
           {(ids) => <Input {...ids} value={step.name} maxLength={80} onChange={(e) => change({ name: e.target.value }, "name")} />}
         </Field>
+        {kind?.service && (
+          <ThroughPart
+            service={kind.service}
+            chosen={step.settings[connectionSetting] ?? ""}
+            around={around}
+            onChange={(v) => set(connectionSetting, v)}
+          />
+        )}
         <MomentPart moment={step.moment} lane={kind?.lane ?? "team"} around={around} onChange={(moment) => change({ moment })} />
         {kind?.settings.map((setting) =>
           setting.type === "words" || setting.type === "line" ? (
@@ -42,6 +51,17 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
               rules={band?.entry.kind === "when" ? (band.entry.rules ?? null) : null}
               mayEdit={mayEdit}
               onChange={(value, typing) => set(setting.key, value, typing ? setting.key : undefined)}
+            />
+          ) : setting.type === "columns" || setting.type === "listed" || setting.type === "choice" ? (
+            <ServiceSetting
+              key={setting.key}
+              setting={setting}
+              step={step}
+              whole={whole}
+              definition={definition}
+              rules={band?.entry.kind === "when" ? (band.entry.rules ?? null) : null}
+              mayEdit={mayEdit}
+              onChange={(settings, typing) => change({ settings }, typing)}
             />
           ) : (
             <Target

@@ -20,6 +20,12 @@ export const withStep = (definition: Definition, stepId: string, change: (step: 
   bands: definition.bands.map((b) => ({ ...b, steps: b.steps.map((s) => (s.id === stepId ? change(s) : s)) })),
 });
 
+/** A step's settings with one changed; an empty one is taken out. */
+export const withSettings = (step: Step, key: string, value: string): Record<string, string> => {
+  const { [key]: _, ...others } = step.settings;
+  return value === "" ? others : { ...others, [key]: value };
+};
+
 export const withoutStep = (definition: Definition, stepId: string): Definition => ({
   ...definition,
   bands: definition.bands.map((b) => ({ ...b, steps: b.steps.filter((s) => s.id !== stepId) })),

@@ -1,21 +1,20 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, told } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
 import { useChosenClient } from "@/features/frame/useChosenClient";
-import { accessWord } from "@/features/sources/words";
 import { Button } from "@/ui/Button";
 import { ToPaste } from "@/ui/Copy";
 import { Field, Input, Select } from "@/ui/Field";
 import { PageHead, SectionHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
-import { Empty, ErrorTold, Fetching } from "@/ui/Told";
-import { dayAndClock, secondsBetween, span } from "@/ui/time";
+import { ErrorTold } from "@/ui/Told";
+import { dayAndClock } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
+import { Connections } from "./Connections";
 import { DoNotContact } from "./DoNotContact";
 import { LeadFields } from "./LeadFields";
-import { MailServer } from "./MailServer";
 import { ReadyWords } from "./ReadyWords";
 import { Tests } from "./Tests";
 
@@ -28,12 +27,9 @@ export function SetupPage() {
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
       <PageHead title="Setup" beside="what goes out, what may come in, and what a lead holds" />
-      <Connections />
+      <Connections one={one} />
       {one ? (
         <>
-          <Box mt="-5" mb="8">
-            <MailServer key={one.key} client={one.key} />
-          </Box>
           <ReadyWords key={`${one.key} words`} client={one.key} />
           <LeadFields key={`${one.key} fields`} client={one.key} />
           <DoNotContact key={`${one.key} list`} client={one.key} zone={one.zone} />
@@ -45,94 +41,6 @@ export function SetupPage() {
       )}
       <Tests />
       <ApiKeys />
-    </Box>
-  );
-}
-
-function Connections() {
-  const chosen = useChosenClient();
-  const list = useQuery({
-    queryKey: ["connections", chosen?.key ?? ""],
-    queryFn: () => told(api.GET("/api/connections", { params: { query: { client: chosen?.key } } })),
-  });
-  return (
-    <Box mb="8">
-      <SectionHead>Connections</SectionHead>
-      {list.error && <ErrorTold error={list.error} again={() => void list.refetch()} />}
-      {list.isPending && <Fetching what="connections" />}
-      {list.data?.connections.length === 0 && <Empty said="Nothing is connected yet.">Connect a source, and its access stands here.</Empty>}
-      {list.data?.connections.map((c) => (
-        <ConnectionLine key={c.id} connection={c} />
-      ))}
-    </Box>
-  );
-}
-
-function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"] }) {
-  const now = useNow(5000);
-  const path = { params: { path: { connectionId: c.id } } };
-  const verify = useAct(() => told(api.POST("/api/connections/{connectionId}/verify", path)), ["connections"], ["sources"]);
-  const remove = useAct(() => told(api.DELETE("/api/connections/{connectionId}", path)), ["connections"], ["sources"]);
-  const again = useAct(() => told(api.POST("/api/connections/consent", { body: { client: null, kind: null, connectionId: c.id } })));
-  const state = accessWord(c.state);
-  const error = verify.error ?? remove.error ?? again.error;
-  const left = c.expiresAt ? secondsBetween(now, c.expiresAt) : null;
-  return (
-    <Box borderBottomWidth="1px" borderColor="line2" py="2">
-      <Box display="flex" gap="3" alignItems="center" flexWrap="wrap">
-        <Box fontWeight={600}>{c.name}</Box>
-        <Box color="ink2" fontSize="14px">
-          {[c.client, c.account, c.usedBy.length > 0 ? `used by ${c.usedBy.join(", ")}` : null].filter(Boolean).join(" · ")}
-        </Box>
-        {c.byConsent && state && <State of={state.of}>{state.word}</State>}
-        {left !== null && left > 0 && <Box fontSize="13px">runs out in {span(left)}</Box>}
-        <Box ml="auto" display="flex" gap="2">
-          {(c.byConsent || c.kind === "pillarpost") && (
-            <>
-              <Button
-                size="small"
-                disabled={verify.isPending}
-                onClick={() => verify.mutate()}
-                aria-label={`Verify ${c.name} of ${c.client}`}
-              >
-                Verify
-              </Button>
-              <Button
-                size="small"
-                look="soft"
-                display={c.byConsent ? undefined : "none"}
-                onClick={() => again.mutate(undefined, { onSuccess: ({ goTo }) => window.location.assign(goTo) })}
-              >
-                Connect again
-              </Button>
-            </>
-          )}
-          <Button
-            size="small"
-            look="soft"
-            disabled={remove.isPending}
-            onClick={() => window.confirm(`Take out the connection ${c.name} of ${c.client}?`) && remove.mutate()}
-            aria-label={`Take out ${c.name} of ${c.client}`}
-          >
-            Take out
-          </Button>
-        </Box>
-      </Box>
-      {c.fault && (
-        <Box color="cinder" fontSize="14px">
-          {c.fault}
-        </Box>
-      )}
-      {verify.data && (
-        <Box role="status" fontSize="13px" color="ink2">
-          {verify.data.byConsent
-            ? `Asked just now: it may ${verify.data.granted.length > 0 ? verify.data.granted.join(", ") : "nothing"}.`
-            : verify.data.fault
-              ? "Asked just now."
-              : "Asked just now: it takes letters."}
-        </Box>
-      )}
-      {error && <ErrorTold error={error} />}
     </Box>
   );
 }

@@ -12,7 +12,10 @@ public sealed class CopperlineConnector(ConnectorHttp http) : IConnector
     private static readonly Dictionary<string, IReadOnlyList<ConnectionTarget>> Nothing = [];
 
     /// <inheritdoc />
-    public string Kind => "copperline";
+    public ConnectorCard Card { get; } = new(
+        "copperline", "Copperline", "a telephone carrier: texts and calls",
+        [new(ConnectorCard.Address, "Address"), new("token", "Token", Secret: true, Hint: "Copperline, your account, “Keys for programs”."), new("sender", "Number that texts come from", Hint: "As in +447700900512.")], [],
+        ["Sign in to Copperline.", "Make a key for a program that may send texts, ring, and tell us what became of them.", "Copy the address, the key and the number to send from."]);
 
     /// <inheritdoc />
     public Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
@@ -20,13 +23,20 @@ public sealed class CopperlineConnector(ConnectorHttp http) : IConnector
         if ((outgoing.Settings.GetValueOrDefault("to") ?? outgoing.To) is not { Length: > 0 } to) return Task.FromResult(new AttemptResult(AttemptEnd.Final, "there is no telephone number to send to"));
         var words = outgoing.Settings.GetValueOrDefault("words") ?? "";
         return outgoing.Kind == StepKinds.Ring
-            ? http.PostAsync(access, "api/copperline/calls", outgoing.Key, new CopperlineCall(access.Sender ?? "", to, words, access.NoticesUrl), IdOf, stop, "id")
-            : http.PostAsync(access, "api/copperline/messages", outgoing.Key, new CopperlineText(access.Sender ?? "", to, words, access.NoticesUrl), IdOf, stop, "id");
+            ? http.PostAsync(access, "api/copperline/calls", outgoing.Key, new CopperlineCall(access.Sender ?? "", to, words, access.NoticesUrl), stop, "id")
+            : http.PostAsync(access, "api/copperline/messages", outgoing.Key, new CopperlineText(access.Sender ?? "", to, words, access.NoticesUrl), stop, "id");
     }
 
     /// <inheritdoc />
     public Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop) =>
         Task.FromResult<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>>(Nothing);
+
+    /// <inheritdoc />
+    public async Task<AccessTold> VerifyAsync(ConnectionAccess access, CancellationToken stop)
+    {
+        var account = await http.GetAsync<CopperlineAccount>(access, "api/copperline/account", stop);
+        return AccessTold.Works with { Account = account.Name };
+    }
 
     /// <inheritdoc />
     public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body)
@@ -46,9 +56,9 @@ public sealed class CopperlineConnector(ConnectorHttp http) : IConnector
         };
     }
 
-    private static string? IdOf(JsonElement answer) => answer.TryGetProperty("id", out var id) ? id.ToString() : null;
-
     private sealed record CopperlineText(string From, string To, string Text, string NoticesTo);
+
+    private sealed record CopperlineAccount(string Name);
 
     private sealed record CopperlineCall(string From, string To, string Say, string NoticesTo);
 

@@ -16,10 +16,7 @@ public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, Pu
     private static readonly Dictionary<string, IReadOnlyList<ConnectionTarget>> Nothing = [];
 
     /// <inheritdoc />
-    public string Kind => OptInAsker.Service;
-
-    /// <inheritdoc />
-    public bool CanVerify => true;
+    public ConnectorCard Card { get; } = new(OptInAsker.Service, "Mail", "letters, through any mail server (SMTP)", [], [], []);
 
     /// <inheritdoc />
     public async Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
@@ -52,17 +49,17 @@ public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, Pu
     }
 
     /// <inheritdoc />
-    public async Task<string?> VerifyAsync(ConnectionAccess access, CancellationToken stop)
+    public async Task<AccessTold> VerifyAsync(ConnectionAccess access, CancellationToken stop)
     {
         try
         {
             using var client = await OpenAsync(access, stop);
             await client.DisconnectAsync(true, stop);
-            return null;
+            return AccessTold.Works;
         }
         catch (Exception e) when (Read(e) is { } trouble)
         {
-            return trouble.Reason;
+            return AccessTold.Broken(trouble.Reason);
         }
     }
 

@@ -1,0 +1,155 @@
+using System.Globalization;
+using System.Text;
+using System.Text.Json;
+using LitFuse.Core;
+using LitFuse.Core.Delivering;
+using LitFuse.Server.Platform;
+using NodaTime;
+
+namespace LitFuse.Server.Delivery;
+
+/// <summary>What a service answered, or what kept it from answering.</summary>
+/// <param name="Status">0 when there was no answer.</param>
+/// <param name="Text">The body, bounded.</param>
+/// <param name="Fault">Why it is no success, in words; <c>null</c> for a success.</param>
+public sealed record ServiceAnswer(int Status, string Text, string? Fault, AttemptEnd End, Duration? RetryAfter = null)
+{
+    private const int MostKept = 4000;
+
+    /// <summary>True for a success.</summary>
+    public bool Ok => Fault is null;
+
+    /// <summary>The body read as JSON; an empty object where it is none.</summary>
+    public JsonElement Json
+    {
+        get
+        {
+            try
+            {
+                return JsonDocument.Parse(Text).RootElement;
+            }
+            catch (JsonException)
+            {
+                return JsonDocument.Parse("{}").RootElement;
+            }
+        }
+    }
+
+    /// <summary>As the outcome of a delivery.</summary>
+    /// <param name="reference">The service's own id for what it took.</param>
+    /// <param name="results">What later steps can use.</param>
+    public AttemptResult AsResult(string? reference = null, IReadOnlyDictionary<string, string>? results = null) =>
+        new(End, Fault ?? "taken", RetryAfter, Text.Length > MostKept ? Text[..MostKept] : Text, Ok ? reference : null, Ok && results is { Count: > 0 } ? results : null);
+
+    /// <summary>Values of its JSON, by name; those that are not there are left out.</summary>
+    public Dictionary<string, string> Pick(params string[] names)
+    {
+        var json = Json;
+        return json.ValueKind != JsonValueKind.Object ? [] : names.Where(n => json.TryGetProperty(n, out var v) && v.ValueKind != JsonValueKind.Null).ToDictionary(n => n, n => json.GetProperty(n).ToString(), StringComparer.Ordinal);
+    }
+}
+
+/// <summary>The HTTP part that connectors share: bounded calls, read by <see cref="Trouble"/>.</summary>
+public sealed class ConnectorHttp(IHttpClientFactory clients)
+{
+    /// <summary>The client's name at its factory.</summary>
+    public const string Name = "connectors";
+
+    private const int MostAnswer = 2 * 1024 * 1024;
+
+    /// <summary>Calls with a bearer token and, where one is given, an idempotency key. Network trouble is an answer, not an exception.</summary>
+    public Task<ServiceAnswer> CallAsync<T>(ConnectionAccess access, HttpMethod method, string path, string? key, T body, CancellationToken stop) =>
+        SendAsync(access, method, path, key, JsonContent.Create(body, options: CoreJson.Options), stop);
+
+    /// <summary>Calls without a body.</summary>
+    public Task<ServiceAnswer> CallAsync(ConnectionAccess access, HttpMethod method, string path, CancellationToken stop) => SendAsync(access, method, path, null, null, stop);
+
+    /// <summary>Gets JSON for a list or a verification.</summary>
+    /// <exception cref="ServiceTroubleException">It did not give it.</exception>
+    public async Task<T> GetAsync<T>(ConnectionAccess access, string path, CancellationToken stop)
+    {
+        var answer = await CallAsync(access, HttpMethod.Get, path, stop);
+        if (!answer.Ok) throw new ServiceTroubleException(answer.Fault!, answer.Status);
+        try
+        {
+            return JsonSerializer.Deserialize<T>(answer.Text, CoreJson.Options) ?? throw new ServiceTroubleException("answered with nothing");
+        }
+        catch (JsonException e)
+        {
+            throw new ServiceTroubleException("answered with something that is not what it says: " + e.Message);
+        }
+    }
+
+    /// <summary>Posts JSON and reads what it was taken as.</summary>
+    /// <param name="access">To whom.</param>
+    /// <param name="path">Relative to the connection's address.</param>
+    /// <param name="key">The idempotency key.</param>
+    /// <param name="body">Written as JSON.</param>
+    /// <param name="stop">Cancels.</param>
+    /// <param name="results">Names in its answer that later steps can use; <c>id</c> is the reference.</param>
+    public async Task<AttemptResult> PostAsync<T>(ConnectionAccess access, string path, string key, T body, CancellationToken stop, params string[] results)
+    {
+        var answer = await CallAsync(access, HttpMethod.Post, path, key, body, stop);
+        return answer.AsResult(answer.Pick("id").GetValueOrDefault("id"), answer.Pick(results));
+    }
+
+    /// <summary>Deletes something; what is not there any more is gone too.</summary>
+    /// <exception cref="HttpRequestException">The service could not be asked.</exception>
+    public async Task<bool> DeleteAsync(ConnectionAccess access, string path, CancellationToken stop)
+    {
+        var answer = await CallAsync(access, HttpMethod.Delete, path, stop);
+        if (answer.Status == 0) throw new HttpRequestException(answer.Fault);
+        return answer.Ok || answer.Status == 404;
+    }
+
+    private async Task<ServiceAnswer> SendAsync(ConnectionAccess access, HttpMethod method, string path, string? key, HttpContent? body, CancellationToken stop)
+    {
+        using var request = new HttpRequestMessage(method, new Uri(access.BaseUrl, path)) { Content = body };
+        request.Headers.Authorization = new("Bearer", access.Token);
+        if (key is not null) request.Headers.Add("Idempotency-Key", key);
+        try
+        {
+            using var http = clients.CreateClient(Name);
+            using var answer = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
+            return Read(answer, await ReadAsync(answer, stop));
+        }
+        catch (OutboundRefusedException e)
+        {
+            return new(0, "", "may not be called at this address: " + e.Message, AttemptEnd.Final);
+        }
+        catch (HttpRequestException e)
+        {
+            return new(0, "", e.InnerException is OutboundRefusedException refused ? "may not be called at this address: " + refused.Message : "could not be reached: " + e.GetBaseException().Message, AttemptEnd.Temporary);
+        }
+        catch (OperationCanceledException) when (!stop.IsCancellationRequested)
+        {
+            return new(0, "", "gave no answer in ten seconds", AttemptEnd.Temporary);
+        }
+        catch (IOException e)
+        {
+            return new(0, "", "broke off: " + e.GetBaseException().Message, AttemptEnd.Temporary);
+        }
+    }
+
+    // What the service says of a refusal (RFC 9457) is said on, so that who reads it can mend it.
+    private static ServiceAnswer Read(HttpResponseMessage answer, string text)
+    {
+        var status = (int)answer.StatusCode;
+        var end = Trouble.OfStatus(status);
+        if (end == AttemptEnd.Accepted) return new(status, text, null, end);
+        var wait = answer.Headers.RetryAfter?.Delta is { } delta ? Duration.FromTimeSpan(delta) : (Duration?)null;
+        var read = new ServiceAnswer(status, text, "", end, wait);
+        var detail = read.Pick("detail").GetValueOrDefault("detail");
+        return read with { Fault = string.Create(CultureInfo.InvariantCulture, $"answered {status} {answer.ReasonPhrase}{(string.IsNullOrEmpty(detail) ? "" : ": " + (detail.Length > 300 ? detail[..300] : detail))}") };
+    }
+
+    private static async Task<string> ReadAsync(HttpResponseMessage answer, CancellationToken stop)
+    {
+        await using var stream = await answer.Content.ReadAsStreamAsync(stop);
+        using var all = new MemoryStream();
+        var buffer = new byte[16 * 1024];
+        int read;
+        while (all.Length < MostAnswer && (read = await stream.ReadAsync(buffer, stop)) > 0) all.Write(buffer, 0, read);
+        return Encoding.UTF8.GetString(all.GetBuffer(), 0, (int)all.Length).Replace("\0", "", StringComparison.Ordinal);
+    }
+}

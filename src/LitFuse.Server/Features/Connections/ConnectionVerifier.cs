@@ -1,0 +1,86 @@
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Connections;
+
+/// <summary>Asks services what our access may do, and notes it on the connection.</summary>
+public sealed class ConnectionVerifier(SourceKinds kinds, ConnectorKinds connectors, NetworkLook look, ConnectionOpener opener, TimeProvider time)
+{
+    /// <summary>How often each is asked.</summary>
+    public static readonly Duration Every = Duration.FromMinutes(15);
+
+    /// <summary>Asks, and notes the answer on <paramref name="connection"/>; the caller saves.</summary>
+    /// <returns>False where the service cannot be asked.</returns>
+    public async Task<bool> VerifyAsync(Connection connection, CancellationToken stop)
+    {
+        if (connectors.Find(connection.Kind) is { } connector)
+        {
+            Note(connection, connector.Card, await AskAsync(connector, opener.Open(connection), stop), time.Now());
+            return true;
+        }
+
+        if (kinds.Find(connection.Kind) is not INetwork) return false;
+        await look.VerifyAsync(connection, stop);
+        return true;
+    }
+
+    /// <summary>Asks about an access; trouble is an answer.</summary>
+    public static async Task<AccessTold> AskAsync(IConnector connector, ConnectionAccess access, CancellationToken stop)
+    {
+        try
+        {
+            return await connector.VerifyAsync(access, stop);
+        }
+        catch (ServiceTroubleException e)
+        {
+            return AccessTold.Broken(e.Message, e.Status is 401 ? ConnectionState.Withdrawn : ConnectionState.Unreachable);
+        }
+    }
+
+    /// <summary>Notes what was told.</summary>
+    public static void Note(Connection connection, ConnectorCard card, AccessTold told, Instant now)
+    {
+        connection.VerifiedAt = now;
+        (connection.Account, connection.Granted, connection.ExpiresAt) = (told.Account ?? connection.Account, told.Granted ?? connection.Granted, told.ExpiresAt ?? connection.ExpiresAt);
+        if (told.Fault is { } fault)
+        {
+            (connection.State, connection.Fault) = (told.State, $"{card.Name} {fault}.");
+            return;
+        }
+
+        connection.GoodAt = now;
+        var missing = told.Granted is null ? [] : card.Permissions.Where(p => !told.Granted.Contains(p.Key)).ToList();
+        (connection.State, connection.Fault) = missing.Count == 0
+            ? (ConnectionState.Whole, (string?)null)
+            : (ConnectionState.Partial, string.Join("; ", missing.Select(m => $"“{m.Name}” was not given: {m.Without}")) + $". Give it at {card.Name}, then verify.");
+    }
+}
+
+/// <summary>Verifies connections of outgoing services from time to time.</summary>
+public sealed class VerifyLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<VerifyLoop> log) : EngineLoop(signals.Verifies, scopes, time, log)
+{
+    private readonly TimeProvider time = time;
+
+    /// <inheritdoc />
+    protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
+    {
+        var db = services.GetRequiredService<AppDb>();
+        var connectors = services.GetRequiredService<ConnectorKinds>();
+        var asked = connectors.All.Select(c => c.Card.Kind).ToArray();
+        var now = time.Now();
+        // Noting the time is the claim: another process finds it no longer due.
+        var connection = (await db.Connections.FromSql($"""
+            update connections set verified_at = {now}
+            where id = (select id from connections where kind = any({asked}) and (verified_at is null or verified_at < {now - ConnectionVerifier.Every}) order by verified_at nulls first limit 1 for update skip locked) returning *
+            """).IgnoreQueryFilters().ToListAsync(stop)).FirstOrDefault();
+        if (connection is null) return (false, (await db.Connections.Where(c => asked.Contains(c.Kind)).MinAsync(c => c.VerifiedAt, stop))?.Plus(ConnectionVerifier.Every));
+        await services.GetRequiredService<ConnectionVerifier>().VerifyAsync(connection, stop);
+        db.Tell(connection.ClientId, "connection", connection.Id);
+        await db.SaveAndTellAsync(stop);
+        return (true, null);
+    }
+}
