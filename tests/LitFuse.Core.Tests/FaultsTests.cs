@@ -142,7 +142,9 @@ public sealed class FaultsTests
 
     private static FuseSurroundings WithLists(params KnownConnection[] connections) => Around() with
     {
-        Services = ["ridgeboard", "copperline", "pillarpost", "ledger"], Steps = WithLedger, Connections = connections,
+        Services = ["ridgeboard", "copperline", "pillarpost", "ledger"],
+        Steps = WithLedger,
+        Connections = connections,
         Lists = new Dictionary<string, IReadOnlyList<ListItem>> { ["row.tab"] = [new("one", "One")], ["row.fields"] = [new("name", "Name", Required: true), new("size", "Size")] },
     };
 

@@ -420,6 +420,10 @@ describe("by hand and by key", () => {
       madeBy: null,
       usedBy: ["Plaza"],
       byConsent: true,
+      service: "Plaza",
+      canVerify: true,
+      asks: [],
+      health: null,
     };
     vi.stubGlobal("confirm", () => false);
     const asked = show(<SetupPage />, {

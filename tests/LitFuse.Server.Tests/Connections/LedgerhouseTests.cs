@@ -143,21 +143,34 @@ public abstract class LedgerWork(World world) : IClassFixture<World>
     protected static Step Contact(params (string Key, string Value)[] more) => new("contact", "Contact", "crm-contact", StepMoment.AtOnce, new Dictionary<string, string>(
         new Dictionary<string, string>
         {
-            ["match"] = "email", ["fields.first_name"] = "{{ lead.first_name }}", ["fields.last_name"] = "{{ lead.last_name }}", ["fields.email"] = "{{ lead.email }}",
-            ["fields.fleet_size"] = "{{ lead.fleet_size }}", ["owner"] = "imke", ["source"] = "{{ form.name }}", ["tags"] = "ride, {{ lead.fleet_size }}", ["note"] = "{{ answers }}",
+            ["match"] = "email",
+            ["fields.first_name"] = "{{ lead.first_name }}",
+            ["fields.last_name"] = "{{ lead.last_name }}",
+            ["fields.email"] = "{{ lead.email }}",
+            ["fields.fleet_size"] = "{{ lead.fleet_size }}",
+            ["owner"] = "imke",
+            ["source"] = "{{ form.name }}",
+            ["tags"] = "ride, {{ lead.fleet_size }}",
+            ["note"] = "{{ answers }}",
         }.Concat(more.Select(m => new KeyValuePair<string, string>(m.Key, m.Value))).GroupBy(p => p.Key).ToDictionary(g => g.Key, g => g.Last().Value)));
 
     protected static readonly Step Deal = new("deal", "Deal", "crm-deal", StepMoment.AtOnce, new Dictionary<string, string>
     {
-        ["contact"] = "{{ steps.contact.id }}", ["name"] = "Lease for {{ lead.name }}", ["pipeline"] = "leases", ["stage"] = "new", ["value"] = "1200",
+        ["contact"] = "{{ steps.contact.id }}",
+        ["name"] = "Lease for {{ lead.name }}",
+        ["pipeline"] = "leases",
+        ["stage"] = "new",
+        ["value"] = "1200",
     });
 
     protected static readonly Step Post = new("post", "Post", StepKinds.ChannelPost, StepMoment.AtOnce, new Dictionary<string, string> { ["channel"] = "#ride-desk", ["words"] = "{{ lead.email }} stands at {{ steps.contact.url }}" });
 
     protected static FuseDefinition Fuse(string form, params Step[] steps) => new()
     {
-        Name = "Into the ledger", Relight = Relight.Always,
-        LitBy = [new(EventKeys.Submission, new Dictionary<string, IReadOnlyList<string>> { ["form"] = [form] })], Bands = [new("always", "Always", new(EntryKind.Always), steps)],
+        Name = "Into the ledger",
+        Relight = Relight.Always,
+        LitBy = [new(EventKeys.Submission, new Dictionary<string, IReadOnlyList<string>> { ["form"] = [form] })],
+        Bands = [new("always", "Always", new(EntryKind.Always), steps)],
     };
 
     protected async Task<List<JsonElement>> ContactsAsync(string email) =>

@@ -268,7 +268,7 @@ function AddStep({
 }) {
   const [open, setOpen] = useState(false);
   return (
-    <Box display="flex" gap="2" flexWrap="wrap" alignItems="center" fontSize="13px">
+    <Box fontSize="13px">
       <Button
         look="quiet"
         fontSize="13px"
@@ -281,18 +281,27 @@ function AddStep({
         {open ? "not now" : "add a step"}
       </Button>
       {open &&
-        kinds.map((kind) => (
-          <Button
-            key={kind.key}
-            look="soft"
-            size="small"
-            onClick={() => {
-              setOpen(false);
-              onAdd(kind);
-            }}
-          >
-            {kind.label}
-          </Button>
+        (["lead", "team", "systems", "silent"] as const).map((lane) => (
+          <Box key={lane} role="group" aria-label={laneWords[lane]} display="flex" gap="2" flexWrap="wrap" alignItems="center" mb="2">
+            <Box w="64px" color="ink2">
+              {laneWords[lane]}
+            </Box>
+            {kinds
+              .filter((kind) => kind.lane === lane)
+              .map((kind) => (
+                <Button
+                  key={kind.key}
+                  look="soft"
+                  size="small"
+                  onClick={() => {
+                    setOpen(false);
+                    onAdd(kind);
+                  }}
+                >
+                  {kind.label}
+                </Button>
+              ))}
+          </Box>
         ))}
     </Box>
   );

@@ -6,7 +6,7 @@ import { usePerson } from "@/features/accounts/useSession";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
 import { withSettings } from "./editing";
-import { columnsShown, emptied, suggestFor } from "./serviceColumns";
+import { columnsShown, emptied, fieldAlone, fits, type ShownColumn, wordsOf } from "./serviceColumns";
 import type { Around, Definition, Step } from "./sheetLayout";
 import { WordsEditor } from "./WordsEditor";
 
@@ -152,18 +152,28 @@ function Listed(props: Props) {
 type ColumnsProps = Props & { items: Item[] | null; beside: string | null; asking: boolean; refresh: () => void };
 
 /** What goes into each column there: the demanded ones and those filled first, the rest by searching. */
-function Columns({ setting, step, whole, definition, rules, mayEdit, onChange, items, beside, asking, refresh }: ColumnsProps) {
+function Columns(props: ColumnsProps) {
+  const { setting, step, whole, mayEdit, onChange, items, beside, asking, refresh } = props;
   const [search, setSearch] = useState("");
   const { shown, more } = columnsShown(setting.key, step.settings, items ?? [], search);
-  const put = (column: string, value: string, typing: boolean) =>
-    onChange(withSettings(step, `${setting.key}.${column}`, value), typing ? `${setting.key}.${column}` : undefined);
+  const fitting = fits(setting.key, step.settings, items ?? [], whole.around.fields);
   return (
     <Box as="fieldset" border="0" mb="3">
-      <Box display="flex" alignItems="baseline" gap="2" mb="1">
+      <Box display="flex" alignItems="baseline" gap="3" mb="1">
         <Box as="legend" fontSize="13px" color="ink2">
           {setting.label}
         </Box>
-        <Button look="quiet" fontSize="13px" ml="auto" disabled={asking} onClick={refresh}>
+        {mayEdit && fitting.length > 0 && (
+          <Button
+            look="quiet"
+            fontSize="13px"
+            ml="auto"
+            onClick={() => onChange({ ...step.settings, ...Object.fromEntries(fitting.map((f) => [f.key, f.words])) })}
+          >
+            Fill what fits ({fitting.length})
+          </Button>
+        )}
+        <Button look="quiet" fontSize="13px" ml={fitting.length > 0 ? undefined : "auto"} disabled={asking} onClick={refresh}>
           {asking ? "Asking …" : "Refresh"}
         </Button>
       </Box>
@@ -172,43 +182,60 @@ function Columns({ setting, step, whole, definition, rules, mayEdit, onChange, i
           {beside}
         </Box>
       )}
-      {shown.map((column) => {
-        const value = step.settings[`${setting.key}.${column.key}`] ?? "";
-        const suggested = value ? null : suggestFor(column, whole.around.fields);
-        return (
-          <Box key={column.key} borderLeftWidth="2px" borderColor={value ? "verdigris" : column.required ? "cinder" : "line"} pl="2" mb="1">
-            <WordsEditor
-              label={column.required ? `${column.name} (demanded)` : column.name}
-              asText={false}
-              line
-              words={value}
-              whole={whole}
-              definition={definition}
-              step={step}
-              rules={rules}
-              mayEdit={mayEdit}
-              onChange={(v, typing) => put(column.key, v, typing)}
-            />
-            {suggested && mayEdit && (
-              <Button look="quiet" fontSize="13px" mt="-2" mb="2" onClick={() => put(column.key, `{{ lead.${suggested.key} }}`, false)}>
-                Put {suggested.label.toLowerCase()} here
-              </Button>
-            )}
-            {column.gone && (
-              <Box fontSize="13px" color="cinder" mb="2">
-                It is not there any more.{" "}
-                <Button look="quiet" fontSize="13px" onClick={() => put(column.key, "", false)}>
-                  Take it out
-                </Button>
-              </Box>
-            )}
-          </Box>
-        );
-      })}
+      {shown.map((column) => (
+        <ColumnRow key={column.key} {...props} column={column} />
+      ))}
       {(more > 0 || search) && (
         <Field label={`Another field to fill (${more} more there)`}>
           {(ids) => <Input {...ids} value={search} placeholder="Search by name" onChange={(e) => setSearch(e.target.value)} />}
         </Field>
+      )}
+    </Box>
+  );
+}
+
+const ownWords = "own";
+
+/** One column: a lead field goes into it as it is, or words of one's own. */
+function ColumnRow({ column, setting, step, whole, definition, rules, mayEdit, onChange }: ColumnsProps & { column: ShownColumn }) {
+  const key = `${setting.key}.${column.key}`;
+  const value = step.settings[key] ?? "";
+  const field = fieldAlone(value, whole.around.fields);
+  const [own, setOwn] = useState(value !== "" && !field);
+  const put = (next: string, typing = false) => onChange(withSettings(step, key, next), typing ? key : undefined);
+  const pick = (chosen: string) => {
+    setOwn(chosen === ownWords);
+    if (chosen !== ownWords) put(chosen === "" ? "" : wordsOf(chosen));
+  };
+  const error = column.gone ? "It is not there any more: take it out." : column.required && !value && !own ? "It is demanded there." : null;
+  return (
+    <Box borderLeftWidth="2px" borderColor={error ? "cinder" : value ? "verdigris" : "line"} pl="2" mb="1">
+      <Field label={column.name} error={error} hint={column.about && column.about !== "text" ? column.about : undefined}>
+        {(ids) => (
+          <Select {...ids} value={own ? ownWords : (field?.key ?? "")} onChange={(e) => pick(e.target.value)}>
+            <option value="">nothing</option>
+            {whole.around.fields.map((f) => (
+              <option key={f.key} value={f.key}>
+                {f.label.toLowerCase()}
+              </option>
+            ))}
+            <option value={ownWords}>words of my own</option>
+          </Select>
+        )}
+      </Field>
+      {own && (
+        <WordsEditor
+          label={`Words for ${column.name}`}
+          asText={false}
+          line
+          words={value}
+          whole={whole}
+          definition={definition}
+          step={step}
+          rules={rules}
+          mayEdit={mayEdit}
+          onChange={put}
+        />
       )}
     </Box>
   );

@@ -44,6 +44,7 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
               label={setting.label}
               asText={isText}
               line={setting.type === "line"}
+              optional={setting.optional}
               words={step.settings[setting.key] ?? ""}
               whole={whole}
               definition={definition}

@@ -10,6 +10,8 @@ import { splitWords } from "./words";
 
 type WordsEditorProps = {
   label: string;
+  /** It may stay empty. */
+  optional?: boolean;
   words: string;
   asText: boolean;
   line: boolean;
@@ -22,7 +24,7 @@ type WordsEditorProps = {
 };
 
 /** Words with fields in them, the fields marked, and beneath how a real lead would get them. */
-export function WordsEditor({ label, words, asText, line, whole, definition, step, rules, mayEdit, onChange }: WordsEditorProps) {
+export function WordsEditor({ label, words, asText, line, optional, whole, definition, step, rules, mayEdit, onChange }: WordsEditorProps) {
   const box = useRef<HTMLTextAreaElement>(null);
   const behind = useRef<HTMLDivElement>(null);
   const preview = usePreview(whole.fuse.id, words, formsOf(definition, whole.around), rules, step.choices ?? []);
@@ -53,11 +55,12 @@ export function WordsEditor({ label, words, asText, line, whole, definition, ste
     ...resultsOf(definition, whole.around, step),
   ];
   const size = preview.data?.size;
+  const unused = optional === true && words.trim() === "";
   return (
     <>
       <Field
         label={label}
-        error={preview.data?.fault ?? null}
+        error={unused ? null : (preview.data?.fault ?? null)}
         aside={
           asText && size ? (
             <Box fontFamily="mono" fontSize="12px">
@@ -140,7 +143,7 @@ export function WordsEditor({ label, words, asText, line, whole, definition, ste
         </Box>
       )}
       {mayEdit && !line && <Filters of={whole.around.filters} />}
-      <Preview preview={preview} line={line} />
+      {!unused && <Preview preview={preview} line={line} />}
     </>
   );
 }

@@ -57,7 +57,15 @@ export function withNewStep(
     name: kind.label,
     kind: kind.key,
     moment: inSeconds(0),
-    settings: Object.fromEntries(kind.settings.map((s) => [s.key, beginnings[s.type] ?? ""])),
+    // A record begins empty: what goes into it is chosen from the service's own lists.
+    settings: Object.fromEntries(
+      kind.settings
+        .filter((s) => kind.lane !== "systems" || !(s.optional || s.type === "columns"))
+        .map((s) => [
+          s.key,
+          s.type === "choice" ? (s.choices?.[0]?.value ?? "") : kind.lane === "systems" ? "" : (beginnings[s.type] ?? ""),
+        ]),
+    ),
   };
   return { definition: withBand(definition, bandId, (b) => ({ ...b, steps: [...b.steps, step] })), stepId };
 }

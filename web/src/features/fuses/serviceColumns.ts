@@ -34,10 +34,23 @@ export function columnsShown(setting: string, settings: Readonly<Record<string, 
 }
 
 /** The lead field that most likely belongs into a column: the same name or key. */
-export function suggestFor(column: Item, fields: Around["fields"]) {
+function suggestFor(column: Item, fields: Around["fields"]) {
   const names = [plain(column.name), plain(column.key)];
   return fields.find((f) => names.includes(plain(f.label)) || names.includes(plain(f.key))) ?? null;
 }
+
+/** The words that put a lead field there as it is. */
+export const wordsOf = (field: string) => `{{ lead.${field} }}`;
+
+/** The lead field that words consist of, or nothing where they say more. */
+export const fieldAlone = (words: string, fields: Around["fields"]) => fields.find((f) => words.trim() === wordsOf(f.key)) ?? null;
+
+/** Columns still empty into which a lead field fits, with the words for it. */
+export const fits = (setting: string, settings: Readonly<Record<string, string>>, items: readonly Item[], fields: Around["fields"]) =>
+  items
+    .filter((i) => !settings[`${setting}.${i.key}`])
+    .map((i) => ({ key: `${setting}.${i.key}`, field: suggestFor(i, fields) }))
+    .flatMap(({ key, field }) => (field ? [{ key, words: wordsOf(field.key) }] : []));
 
 /** Settings without those that were chosen from a list that this one decides. */
 export function emptied(settings: Record<string, string>, around: Around, kind: string, changed: string): Record<string, string> {
