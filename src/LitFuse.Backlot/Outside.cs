@@ -56,6 +56,8 @@ public static class Outside
         builder.Services.AddSingleton<Inboxes>();
         builder.Services.AddHostedService<SmtpDoor>();
         builder.Services.AddSingleton<Ledgerhouse.Ledger>();
+        builder.Services.AddSingleton<Gridlet.Grids>();
+        builder.Services.AddSingleton<Jobrack.Rack>();
         builder.Services.AddSingleton<PastedPages>();
         builder.Services.AddSingleton<Plaza.PlazaNetwork>();
         builder.Services.AddSingleton<Tradehall.TradehallNetwork>();
@@ -78,6 +80,8 @@ public static class Outside
         Lanternfind.LanternfindAds.Map(app);
         Formbench.FormbenchTool.Map(app);
         Ledgerhouse.LedgerhouseApi.Map(app);
+        Gridlet.GridletApi.Map(app);
+        Jobrack.JobrackApi.Map(app);
         FrontPage.Map(app);
         return app;
     }

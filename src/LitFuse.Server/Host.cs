@@ -2,6 +2,8 @@ using System.IO.Compression;
 using LitFuse.Core;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Delivery.Connectors.Copperline;
+using LitFuse.Server.Delivery.Connectors.Gridlet;
+using LitFuse.Server.Delivery.Connectors.Jobrack;
 using LitFuse.Server.Delivery.Connectors.Ledgerhouse;
 using LitFuse.Server.Delivery.Connectors.Ridgeboard;
 using LitFuse.Server.Engine;
@@ -154,6 +156,8 @@ public static class Host
         services.AddSingleton<IConnector, CopperlineConnector>();
         services.AddSingleton<IConnector, PillarpostConnector>();
         services.AddSingleton<IConnector, LedgerhouseConnector>();
+        services.AddSingleton<IConnector, GridletConnector>();
+        services.AddSingleton<IConnector, JobrackConnector>();
 
         services.AddHttpClient<NetworkHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<SourceKind, PlazaKind>();

@@ -156,7 +156,7 @@ public sealed class AccessTests(World world) : IClassFixture<World>
         {
             // A list asked for another client is refused, and asked without one holds nothing of others.
             var narrowed = await KnockAsync(siobhra, door, query: "?client=hollin-vane");
-            if (narrowed.StatusCode != HttpStatusCode.NotFound) Assert.Contains(door.Pattern, new[] { "/api/session", "/api/frame", "/api/source-kinds", "/connect/back", "/api/tests/addresses", "/api/notices" });
+            if (narrowed.StatusCode != HttpStatusCode.NotFound) Assert.Contains(door.Pattern, new[] { "/api/session", "/api/frame", "/api/source-kinds", "/connect/back", "/api/tests/addresses", "/api/notices", "/api/connections/services" });
             var text = await (await KnockAsync(siobhra, door)).Content.ReadAsStringAsync();
             Assert.DoesNotContain("Hollin Vane", text, StringComparison.Ordinal);
             Assert.DoesNotContain("hollin-vane", text, StringComparison.Ordinal);

@@ -1,7 +1,10 @@
-import { type Browser, test as base, expect, type Page } from "@playwright/test";
+import { type Browser, type BrowserContext, test as base, expect, type Page } from "@playwright/test";
 
 export const backlot = process.env.BACKLOT_URL ?? "http://127.0.0.1:5090";
 const server = process.env.LITFUSE_URL ?? "http://127.0.0.1:5080";
+
+// Pages left open go on living, and the tests after them with ever less of the processor.
+const opened: BrowserContext[] = [];
 
 /** A page of somebody signed in. What a page logs as an error fails the test. */
 export async function as(browser: Browser, email: string, options: Parameters<Browser["newContext"]>[0] = {}): Promise<Page> {
@@ -11,6 +14,7 @@ export async function as(browser: Browser, email: string, options: Parameters<Br
     reducedMotion: "reduce",
     ...options,
   });
+  opened.push(context);
   const answer = await context.request.post("/api/session", { data: { email, password: "strike-a-light-5080" } });
   expect(answer.ok()).toBe(true);
   return context.newPage();
@@ -60,6 +64,7 @@ export const test = base.extend<{ errors: string[] }>({
       page.on("pageerror", (e) => errors.push(e.message));
       page.on("console", (m) => m.type() === "error" && !/status of 4\d\d|ERR_FAILED/.test(m.text()) && errors.push(m.text()));
       await use(errors);
+      for (const context of opened.splice(0)) await context.close();
       expect(errors).toEqual([]);
     },
     { auto: true },

@@ -41,7 +41,7 @@ test("a ledger is connected with a permission missing, mended by another key, an
   await expect(chat.getByText("Armed fuses send through it", { exact: false })).toBeVisible();
 });
 
-test("a lead goes into the ledger as the sheet says, and the post has its link", async ({ browser, page }) => {
+test("a lead goes into ledger, sheet and tickets from one fuse, and the post has the ticket's link", async ({ browser, page }) => {
   const marketer = await as(browser, noor);
   await marketer.goto("/fuses?client=brackenwheel");
   await marketer.getByRole("link", { name: /^Test ride/ }).click();
@@ -51,9 +51,24 @@ test("a lead goes into the ledger as the sheet says, and the post has its link",
   await expect(marketer.getByLabel("Fleet size", { exact: true })).toHaveValue("fleet_size");
   await marketer.getByLabel("Owner there", { exact: true }).selectOption("Imke Sandoval");
   await marketer.getByRole("button", { name: "Close" }).click();
+
+  await marketer.getByRole("button", { name: "Add a step to Always" }).click();
+  await marketer.getByRole("group", { name: "Systems" }).getByRole("button", { name: "Row in a sheet" }).click();
+  await expect(marketer.getByText("Choose sheet first.")).toBeVisible();
+  await marketer.getByLabel("Sheet", { exact: true }).selectOption("Test rides");
+  await marketer.getByLabel("Tab", { exact: true }).selectOption("Asked");
+  await marketer.getByRole("button", { name: /Fill what fits/ }).click();
+  await marketer.getByRole("button", { name: "Close" }).click();
+
+  await marketer.getByRole("button", { name: "Add a step to Always" }).click();
+  await marketer.getByRole("group", { name: "Systems" }).getByRole("button", { name: "Ticket in Jobrack" }).click();
+  await marketer.getByLabel("Queue", { exact: true }).selectOption("Test rides");
+  await marketer.getByLabel("Summary", { exact: true }).fill("Ring {{ lead.name }}");
+  await marketer.getByLabel("Due", { exact: true }).fill("{{ now | add_working_days: 2 }}");
+  await marketer.getByRole("button", { name: "Close" }).click();
   await marketer.getByRole("button", { name: /^Post to the ride desk/ }).click();
   const words = marketer.getByLabel("Words", { exact: true });
-  await marketer.getByRole("button", { name: "Contact in Ledgerhouse: url" }).click();
+  await marketer.getByRole("button", { name: "Ticket in Jobrack: url" }).click();
   await expect(words).toHaveValue(/\{\{ steps\..+\.url \}\}/);
   const arm = marketer.getByRole("button", { name: /^Arm v\d+$/ });
   const version = (await arm.textContent())?.slice(4) ?? "";
@@ -66,6 +81,11 @@ test("a lead goes into the ledger as the sheet says, and the post has its link",
   await page.getByRole("link", { name: `${who.first} ${who.last}` }).click();
   await expect(page.getByRole("row", { name: "Owner Imke Sandoval" })).toBeVisible();
   await expect(page.getByRole("row", { name: "Fleet size 4–9" })).toBeVisible();
+  await page.goto(`${backlot}/gridlet?sheet=rides&tab=asked`);
+  await expect(page.getByRole("row").filter({ hasText: who.email })).toContainText("4–9");
+  await page.goto(`${backlot}/jobrack`);
+  await page.getByRole("row").filter({ hasText: who.last }).getByRole("link").click();
+  await expect(page.getByRole("heading", { name: `Ring ${who.first} ${who.last}` })).toBeVisible();
   const address = page.url();
   await page.goto(`${backlot}/ridgeboard?channel=%23ride-desk`);
   await expect(page.locator("article").filter({ hasText: who.email })).toContainText(address);

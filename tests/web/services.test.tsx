@@ -112,9 +112,11 @@ describe("columns of a service", () => {
     await userEvent.selectOptions(screen.getByLabelText("Company"), "");
     expect(seen.settings).not.toHaveProperty("fields.company");
     await userEvent.type(screen.getByLabelText(/Another field to fill/), "hat");
-    await userEvent.selectOptions(screen.getByLabelText("Hat"), "own");
-    await userEvent.type(screen.getByLabelText("Words for Hat"), "bowler");
-    expect(seen.settings["fields.hat"]).toBe("bowler");
+    await userEvent.selectOptions(screen.getByLabelText("Hat"), "every answer");
+    expect(seen.settings["fields.hat"]).toBe("{{ answers }}");
+    await userEvent.selectOptions(screen.getByLabelText("Hat"), "words of my own");
+    await userEvent.type(screen.getByLabelText("Words for Hat"), "!");
+    expect(seen.settings["fields.hat"]).toBe("{{ answers }}!");
   });
 
   it("asks again on request, and says why there is no list", async () => {

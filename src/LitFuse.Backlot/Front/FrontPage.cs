@@ -15,6 +15,8 @@ public static class FrontPage
         ("ridgeboard", "is the team's chat: <a href=\"/ridgeboard\">channels and people</a>"),
         ("pillarpost", "carries mail: <a href=\"/pillarpost\">the inboxes</a>"),
         ("ledgerhouse", "keeps customer records: <a href=\"/ledgerhouse\">its contacts</a>"),
+        ("gridlet", "keeps sheets: <a href=\"/gridlet\">its tabs</a>"),
+        ("jobrack", "keeps tickets: <a href=\"/jobrack\">the rack</a>"),
         ("copperline", "carries texts: <a href=\"/copperline\">the phones</a>"),
     ];
 

@@ -25,7 +25,7 @@ public static class Paper
             .handset{border:2px solid #33291B;border-radius:1.2rem;padding:1rem 1.2rem;max-width:24rem;min-height:16rem;background:#F3ECDC} .handset p{margin:.25rem 0;white-space:pre-wrap}
             table{border-collapse:collapse} th,td{text-align:left;padding:.4rem 1rem .4rem 0;border-bottom:1px solid #b9aa8c} button,select,input,textarea{font:inherit;background:#F3ECDC;border:1px solid #33291B;color:inherit;padding:.35rem .6rem} button[aria-pressed=true]{background:#33291B;color:#F3ECDC}
             @media(max-width:700px){.two{grid-template-columns:1fr}}
-            </style></head><body><header><strong><a href="/">The Backlot</a></strong><a href="/plaza">Plaza</a><a href="/tradehall">Tradehall</a><a href="/lanternfind">Lanternfind</a><a href="/formbench">Formbench</a><a href="/pagewright">Pagewright</a><a href="/ridgeboard">Ridgeboard</a><a href="/copperline">Copperline</a><a href="/pillarpost">Pillarpost</a><a href="/ledgerhouse">Ledgerhouse</a></header><main>{{{body}}}</main>{{{script}}}</body></html>
+            </style></head><body><header><strong><a href="/">The Backlot</a></strong><a href="/plaza">Plaza</a><a href="/tradehall">Tradehall</a><a href="/lanternfind">Lanternfind</a><a href="/formbench">Formbench</a><a href="/pagewright">Pagewright</a><a href="/ridgeboard">Ridgeboard</a><a href="/copperline">Copperline</a><a href="/pillarpost">Pillarpost</a><a href="/ledgerhouse">Ledgerhouse</a><a href="/gridlet">Gridlet</a><a href="/jobrack">Jobrack</a></header><main>{{{body}}}</main>{{{script}}}</body></html>
             """;
         return Results.Content(html, "text/html; charset=utf-8");
     }

@@ -36,6 +36,12 @@ public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<strin
     /// <summary>Of a test lead: a record is marked as a test.</summary>
     public bool Test { get; init; }
 
+    /// <summary>Which try this is, from 1: a first one has nothing to look for.</summary>
+    public int Attempt { get; init; } = 1;
+
+    /// <summary>The client's zone.</summary>
+    public DateTimeZone Zone { get; init; } = DateTimeZone.Utc;
+
     /// <summary>What stands in the columns of a setting, by column; empty ones are left out.</summary>
     public IReadOnlyDictionary<string, string> Columns(string setting) =>
         Settings.Where(s => s.Key.StartsWith(setting + ".", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(s.Value)).ToDictionary(s => s.Key[(setting.Length + 1)..], s => s.Value.Trim(), StringComparer.Ordinal);
@@ -87,9 +93,10 @@ public interface IConnector
     /// <summary>Makes one attempt. Network trouble is an outcome, not an exception.</summary>
     Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop);
 
-    /// <summary>What steps can be aimed at, by setting type; empty where there is nothing to choose.</summary>
-    /// <exception cref="HttpRequestException">The service could not be asked.</exception>
-    Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop);
+    /// <summary>What messages to people can be aimed at, by setting type; empty where there is nothing to choose.</summary>
+    /// <exception cref="ServiceTroubleException">The service could not be asked.</exception>
+    Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop) =>
+        Task.FromResult<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>>(new Dictionary<string, IReadOnlyList<ConnectionTarget>>(StringComparer.Ordinal));
 
     /// <summary>A list by its name, for settings and columns of its steps.</summary>
     /// <param name="access">To whom.</param>

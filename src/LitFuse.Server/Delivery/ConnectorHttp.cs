@@ -80,6 +80,14 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
         }
     }
 
+    /// <summary>Asks whose a token is, what it may do and until when, as services tell it: <c>account</c>, <c>permissions</c>, <c>until</c>.</summary>
+    /// <exception cref="ServiceTroubleException">It does not take the token, or could not be asked.</exception>
+    public async Task<AccessTold> AskWhoAsync(ConnectionAccess access, string path, CancellationToken stop)
+    {
+        var me = await GetAsync<TokenOwner>(access, path, stop);
+        return AccessTold.Works with { Account = me.Account, Granted = me.Permissions, ExpiresAt = me.Until };
+    }
+
     /// <summary>Posts JSON and reads what it was taken as.</summary>
     /// <param name="access">To whom.</param>
     /// <param name="path">Relative to the connection's address.</param>
@@ -101,6 +109,8 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
         if (answer.Status == 0) throw new HttpRequestException(answer.Fault);
         return answer.Ok || answer.Status == 404;
     }
+
+    private sealed record TokenOwner(string Account, IReadOnlyList<string> Permissions, Instant? Until);
 
     private async Task<ServiceAnswer> SendAsync(ConnectionAccess access, HttpMethod method, string path, string? key, HttpContent? body, CancellationToken stop)
     {

@@ -64,7 +64,7 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
             }
         }
 
-        var outgoing = new Outgoing(delivery.Kind, delivery.Key, Addressed(delivery, lead), lead.PhoneReadable ? lead.Phone : null, lead.Id.ToString(), client.Currency) { Test = lead.Test };
+        var outgoing = new Outgoing(delivery.Kind, delivery.Key, Addressed(delivery, lead), lead.PhoneReadable ? lead.Phone : null, lead.Id.ToString(), client.Currency) { Test = lead.Test, Attempt = delivery.Attempts, Zone = client.DateTimeZone() };
         if (lead.Test)
         {
             var (aimed, missing) = TestAim.At(outgoing, onlyTo, delivery.OnlyTo is not null);

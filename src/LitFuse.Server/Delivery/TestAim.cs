@@ -31,7 +31,7 @@ public static class TestAim
                 settings["to"] = email;
                 return (outgoing with { Settings = settings }, null);
             default:
-                return (outgoing, $"a test for {me?.Name ?? "one person"} alone, and nobody knows how to send {outgoing.Kind} to one person");
+                return (outgoing, $"a test for {me?.Name ?? "one person"} alone, and records are made for nobody alone");
         }
     }
 

@@ -175,6 +175,8 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
 
     private static readonly string[] Networks = ["plaza", "tradehall"];
 
+    private static readonly (string Kind, string Name, string[] May)[] Records = [("ledgerhouse", "Ledgerhouse", ["contacts", "deals"]), ("gridlet", "Gridlet", ["read", "write"]), ("jobrack", "Jobrack", ["tickets"])];
+
     private List<Connection> Connections(DemoClient client) =>
     [
         .. Networks.Where(n => client.Forms.Any(f => f.SourceKind == n)).Select(n => new Connection
@@ -182,11 +184,11 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
             Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = n, Name = client.Forms.First(f => f.SourceKind == n).SourceName, BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-" + n), MadeAt = time.Now() - Duration.FromDays(Days + 1),
         }),
         new() { Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "ridgeboard", Name = "Ridgeboard", BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-ridgeboard"), Sender = "Lit Fuse" },
-        new()
+        .. Records.Select(r => new Connection
         {
-            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "ledgerhouse", Name = "Ledgerhouse", BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-ledgerhouse"), Account = client.Client.Name,
-            Granted = ["contacts", "deals"], MadeAt = time.Now() - Duration.FromDays(Days + 1), VerifiedAt = time.Now(),
-        },
+            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = r.Kind, Name = r.Name, BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-" + r.Kind), Granted = r.May,
+            MadeAt = time.Now() - Duration.FromDays(Days + 1), VerifiedAt = time.Now(),
+        }),
         new()
         {
             Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "copperline", Name = "Copperline", BaseUrl = settings.BacklotUrl + "/", Sender = client.Sender,

@@ -194,31 +194,34 @@ function Columns(props: ColumnsProps) {
   );
 }
 
-const ownWords = "own";
+const ownWords = "own words";
+const everyAnswer = "{{ answers }}";
 
 /** One column: a lead field goes into it as it is, or words of one's own. */
 function ColumnRow({ column, setting, step, whole, definition, rules, mayEdit, onChange }: ColumnsProps & { column: ShownColumn }) {
   const key = `${setting.key}.${column.key}`;
   const value = step.settings[key] ?? "";
   const field = fieldAlone(value, whole.around.fields);
-  const [own, setOwn] = useState(value !== "" && !field);
+  const all = value.trim() === everyAnswer;
+  const [own, setOwn] = useState(value !== "" && !field && !all);
   const put = (next: string, typing = false) => onChange(withSettings(step, key, next), typing ? key : undefined);
   const pick = (chosen: string) => {
     setOwn(chosen === ownWords);
-    if (chosen !== ownWords) put(chosen === "" ? "" : wordsOf(chosen));
+    if (chosen !== ownWords) put(chosen === "" || chosen === everyAnswer ? chosen : wordsOf(chosen));
   };
   const error = column.gone ? "It is not there any more: take it out." : column.required && !value && !own ? "It is demanded there." : null;
   return (
     <Box borderLeftWidth="2px" borderColor={error ? "cinder" : value ? "verdigris" : "line"} pl="2" mb="1">
       <Field label={column.name} error={error} hint={column.about && column.about !== "text" ? column.about : undefined}>
         {(ids) => (
-          <Select {...ids} value={own ? ownWords : (field?.key ?? "")} onChange={(e) => pick(e.target.value)}>
+          <Select {...ids} value={own ? ownWords : all ? everyAnswer : (field?.key ?? "")} onChange={(e) => pick(e.target.value)}>
             <option value="">nothing</option>
             {whole.around.fields.map((f) => (
               <option key={f.key} value={f.key}>
                 {f.label.toLowerCase()}
               </option>
             ))}
+            <option value={everyAnswer}>every answer</option>
             <option value={ownWords}>words of my own</option>
           </Select>
         )}

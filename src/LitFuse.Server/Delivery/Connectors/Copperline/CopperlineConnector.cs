@@ -9,8 +9,6 @@ namespace LitFuse.Server.Delivery.Connectors.Copperline;
 /// <summary>A phone carrier: texts, with receipts that come back as signed notices.</summary>
 public sealed class CopperlineConnector(ConnectorHttp http) : IConnector
 {
-    private static readonly Dictionary<string, IReadOnlyList<ConnectionTarget>> Nothing = [];
-
     /// <inheritdoc />
     public ConnectorCard Card { get; } = new(
         "copperline", "Copperline", "a telephone carrier: texts and calls",
@@ -26,10 +24,6 @@ public sealed class CopperlineConnector(ConnectorHttp http) : IConnector
             ? http.PostAsync(access, "api/copperline/calls", outgoing.Key, new CopperlineCall(access.Sender ?? "", to, words, access.NoticesUrl), stop, "id")
             : http.PostAsync(access, "api/copperline/messages", outgoing.Key, new CopperlineText(access.Sender ?? "", to, words, access.NoticesUrl), stop, "id");
     }
-
-    /// <inheritdoc />
-    public Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop) =>
-        Task.FromResult<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>>(Nothing);
 
     /// <inheritdoc />
     public async Task<AccessTold> VerifyAsync(ConnectionAccess access, CancellationToken stop)

@@ -1,8 +1,6 @@
 using System.Globalization;
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
-using LitFuse.Server.Features.Connections;
-using NodaTime;
 
 namespace LitFuse.Server.Delivery.Connectors.Ledgerhouse;
 
@@ -58,10 +56,6 @@ public sealed class LedgerhouseConnector(ConnectorHttp http) : IConnector
     public Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop) => outgoing.Kind == Contact ? ContactAsync(access, outgoing, stop) : DealAsync(access, outgoing, stop);
 
     /// <inheritdoc />
-    public Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop) =>
-        Task.FromResult<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>>(new Dictionary<string, IReadOnlyList<ConnectionTarget>>(StringComparer.Ordinal));
-
-    /// <inheritdoc />
     public async Task<IReadOnlyList<ListItem>> ListAsync(ConnectionAccess access, string list, IReadOnlyDictionary<string, string> settings, CancellationToken stop)
     {
         var of = list == "stages" ? "?pipeline=" + Uri.EscapeDataString(settings.GetValueOrDefault("pipeline") ?? "") : "";
@@ -70,11 +64,7 @@ public sealed class LedgerhouseConnector(ConnectorHttp http) : IConnector
     }
 
     /// <inheritdoc />
-    public async Task<AccessTold> VerifyAsync(ConnectionAccess access, CancellationToken stop)
-    {
-        var me = await http.GetAsync<LedgerMe>(access, "api/ledgerhouse/me", stop);
-        return new(null, ConnectionState.Whole, me.Account, me.Permissions, me.Until is { } until ? Instant.FromDateTimeOffset(until) : null);
-    }
+    public Task<AccessTold> VerifyAsync(ConnectionAccess access, CancellationToken stop) => http.AskWhoAsync(access, "api/ledgerhouse/me", stop);
 
     /// <inheritdoc />
     public async Task<bool?> SweepAsync(ConnectionAccess access, string kind, string reference, CancellationToken stop) =>
@@ -114,8 +104,6 @@ public sealed class LedgerhouseConnector(ConnectorHttp http) : IConnector
     private static string? Or(Outgoing outgoing, string key) => outgoing.Settings.GetValueOrDefault(key) is { } value && !string.IsNullOrWhiteSpace(value) ? value.Trim() : null;
 
     private sealed record LedgerItem(string Key, string Name, bool Required = false, string? Kind = null);
-
-    private sealed record LedgerMe(string Account, IReadOnlyList<string> Permissions, DateTimeOffset? Until);
 
     private sealed record LedgerContact(
         string OwnId, IReadOnlyDictionary<string, string> Values, string? Type, string? Status, string? Source, string? CapturedBy, string? Owner, IReadOnlyList<string> Tags, IReadOnlyList<string> Lists, string? Note);

@@ -13,8 +13,6 @@ namespace LitFuse.Server.Delivery.Connectors.Pillarpost;
 /// <summary>Mail over SMTP (RFC 5321), to any server that takes it. The message's id is made of the delivery's key, so that a server that has it knows it again.</summary>
 public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, PublicAddress address) : IConnector
 {
-    private static readonly Dictionary<string, IReadOnlyList<ConnectionTarget>> Nothing = [];
-
     /// <inheritdoc />
     public ConnectorCard Card { get; } = new(OptInAsker.Service, "Mail", "letters, through any mail server (SMTP)", [], [], []);
 
@@ -62,10 +60,6 @@ public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, Pu
             return AccessTold.Broken(trouble.Reason);
         }
     }
-
-    /// <inheritdoc />
-    public Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop) =>
-        Task.FromResult<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>>(Nothing);
 
     /// <inheritdoc />
     public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body) => null;
