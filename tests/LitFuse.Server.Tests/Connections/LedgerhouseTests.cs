@@ -117,6 +117,8 @@ public sealed class LedgerhouseTests(World world) : LedgerWork(world)
         var access = $"/api/connections/{id}/access";
         Assert.Equal("not-connected", await (await noor.PutAsJsonAsync(access, new { values = new { token = "wrong" } })).RefusalAsync(HttpStatusCode.BadGateway));
         Assert.Equal("partial", (await RowAsync(noor, id)).Text("state"));
+        var elsewhere = await (await noor.PutAsJsonAsync(access, new { values = new { address = $"http://127.0.0.1:{World.FreePort()}" } })).BodyAsync();
+        Assert.Equal("Another address needs the token anew.", elsewhere.GetProperty("errors").GetProperty("token")[0].GetString());
         var whole = await TokenAsync("contacts", "deals");
         Assert.Equal("whole", (await (await noor.PutAsJsonAsync(access, new { values = new { token = whole } })).BodyAsync()).Text("state"));
 

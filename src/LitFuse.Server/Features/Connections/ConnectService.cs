@@ -74,6 +74,8 @@ public static class ConnectService
         if (connectors.Find(connection.Kind) is not { Card.Asks.Count: > 0 } connector) return Problems.NotNow.Because($"{connection.Name} is connected in another way.");
         var values = (asked.Values ?? new Dictionary<string, string>(StringComparer.Ordinal)).Where(v => !string.IsNullOrWhiteSpace(v.Value)).ToDictionary(v => v.Key, v => v.Value, StringComparer.Ordinal);
         if (Fault(connector.Card.Asks.Where(a => values.ContainsKey(a.Key)), values, rules) is { } fault) return fault;
+        // A key is for the address it was given for: sent to another one, it would be told to whoever answers there.
+        if (values.ContainsKey(ConnectorCard.Address) && connector.Card.Asks.FirstOrDefault(a => a.Secret && !values.ContainsKey(a.Key)) is { } anew) return Problems.Bad(anew.Key, $"Another address needs the {anew.Label.ToLowerInvariant()} anew.");
         Put(connection, connector.Card, values, secrets);
         var told = await ConnectionVerifier.AskAsync(connector, opener.Open(connection), stop);
         if (told.Fault is { } refused) return Problems.NotConnected.Because($"{connector.Card.Name} {refused}. What was there before stays.");

@@ -10,7 +10,7 @@ public sealed class GridletConnector(ConnectorHttp http) : IConnector
     /// <summary>The step that writes a row.</summary>
     public const string Row = "sheet-row";
 
-    private const string Add = "add";
+    private const string Change = "change";
 
     /// <inheritdoc />
     public ConnectorCard Card { get; } = new(
@@ -26,7 +26,7 @@ public sealed class GridletConnector(ConnectorHttp http) : IConnector
             [
                 new("sheet", "Sheet", SettingType.Listed) { List = "sheets" },
                 new("tab", "Tab", SettingType.Listed) { List = "tabs", ListNeeds = ["sheet"] },
-                new("mode", "Each time", SettingType.Choice) { Choices = [new(Add, "a row is added"), new("change", "their row is changed, or added where there is none")] },
+                new("mode", "Each time", SettingType.Choice) { Choices = [new("add", "a row is added"), new(Change, "their row is changed, or added where there is none")] },
                 new("key", "Their row is the one with the same", SettingType.Listed, Optional: true) { List = "columns", ListNeeds = ["sheet", "tab"], Hint = "For rows that are changed." },
                 new("columns", "Columns", SettingType.Columns) { List = "columns", ListNeeds = ["sheet", "tab"] },
             ],
@@ -42,7 +42,7 @@ public sealed class GridletConnector(ConnectorHttp http) : IConnector
         if (outgoing.Test) cells[cells.Keys.First()] = "TEST · " + cells.Values.First();
         var (found, trouble) = await FindAsync(access, tab, outgoing, cells, stop);
         if (trouble is not null) return trouble;
-        if (found is { } number && outgoing.Settings.GetValueOrDefault("mode") is null or "" or Add) return new(AttemptEnd.Accepted, "had it already", null, null, Reference(tab, number), new Dictionary<string, string>(StringComparer.Ordinal) { ["row"] = number.ToString(CultureInfo.InvariantCulture) });
+        if (found is { } number && !Changes(outgoing)) return new(AttemptEnd.Accepted, "had it already", null, null, Reference(tab, number), new Dictionary<string, string>(StringComparer.Ordinal) { ["row"] = number.ToString(CultureInfo.InvariantCulture) });
         var answer = found is { } row
             ? await http.CallAsync(access, HttpMethod.Put, string.Create(CultureInfo.InvariantCulture, $"{tab}/rows/{row}"), outgoing.Key, new GridCells(cells, null), stop)
             : await http.CallAsync(access, HttpMethod.Post, tab + "/rows", outgoing.Key, new GridCells(cells, outgoing.Key), stop);
@@ -78,7 +78,7 @@ public sealed class GridletConnector(ConnectorHttp http) : IConnector
     private async Task<(int? Row, AttemptResult? Trouble)> FindAsync(ConnectionAccess access, string tab, Outgoing outgoing, Dictionary<string, string> cells, CancellationToken stop)
     {
         string? by = null;
-        if (outgoing.Settings.GetValueOrDefault("mode") == "change")
+        if (Changes(outgoing))
         {
             var key = outgoing.Settings.GetValueOrDefault("key") ?? "";
             if (!cells.TryGetValue(key, out var value)) return (null, new(AttemptEnd.Final, $"cannot find their row: nothing stands in “{key}”"));
@@ -94,6 +94,9 @@ public sealed class GridletConnector(ConnectorHttp http) : IConnector
         if (!answer.Ok) return (null, answer.AsResult());
         return (answer.Json is { ValueKind: System.Text.Json.JsonValueKind.Array } rows && rows.GetArrayLength() > 0 ? rows[0].GetProperty("number").GetInt32() : null, null);
     }
+
+    // A test has a row of its own, which can be swept away: never one that is somebody's.
+    private static bool Changes(Outgoing outgoing) => !outgoing.Test && outgoing.Settings.GetValueOrDefault("mode") == Change;
 
     private static string TabOf(IReadOnlyDictionary<string, string> settings) =>
         $"api/gridlet/sheets/{Uri.EscapeDataString(settings.GetValueOrDefault("sheet") ?? "")}/tabs/{Uri.EscapeDataString(settings.GetValueOrDefault("tab") ?? "")}";
