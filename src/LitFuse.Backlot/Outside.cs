@@ -58,6 +58,9 @@ public static class Outside
         builder.Services.AddSingleton<Ledgerhouse.Ledger>();
         builder.Services.AddSingleton<Gridlet.Grids>();
         builder.Services.AddSingleton<Jobrack.Rack>();
+        builder.Services.AddSingleton<Namewell.Books>();
+        builder.Services.AddSingleton<Ringbarrow.DialLists>();
+        builder.Services.AddSingleton<Earwick.Ear>();
         builder.Services.AddSingleton<PastedPages>();
         builder.Services.AddSingleton<Plaza.PlazaNetwork>();
         builder.Services.AddSingleton<Tradehall.TradehallNetwork>();
@@ -82,6 +85,10 @@ public static class Outside
         Ledgerhouse.LedgerhouseApi.Map(app);
         Gridlet.GridletApi.Map(app);
         Jobrack.JobrackApi.Map(app);
+        Namewell.DavApi.Map(app);
+        Namewell.NamewellPages.Map(app);
+        Ringbarrow.RingbarrowApi.Map(app);
+        Earwick.Ear.Map(app);
         FrontPage.Map(app);
         return app;
     }

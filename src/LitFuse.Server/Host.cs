@@ -1,21 +1,27 @@
 using System.IO.Compression;
 using LitFuse.Core;
 using LitFuse.Server.Delivery;
+using LitFuse.Server.Delivery.Connectors.AnyApi;
 using LitFuse.Server.Delivery.Connectors.Copperline;
 using LitFuse.Server.Delivery.Connectors.Gridlet;
 using LitFuse.Server.Delivery.Connectors.Jobrack;
 using LitFuse.Server.Delivery.Connectors.Ledgerhouse;
+using LitFuse.Server.Delivery.Connectors.Namewell;
 using LitFuse.Server.Delivery.Connectors.Ridgeboard;
+using LitFuse.Server.Delivery.Connectors.Ringbarrow;
+using LitFuse.Server.Delivery.Connectors.SignedEvents;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.ApiKeys;
 using LitFuse.Server.Features.Connections;
+using LitFuse.Server.Features.Deliveries;
 using LitFuse.Server.Features.Demo;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.OwnForms;
+using LitFuse.Server.Features.Sheets;
 using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Features.Sources.Kinds.ByHand;
 using LitFuse.Server.Features.Sources.Kinds.Files;
@@ -132,6 +138,7 @@ public static class Host
         services.AddScoped<LeadEvents>();
         services.AddScoped<ClockRun>();
         services.AddScoped<IncomingTexts>();
+        services.AddScoped<ServiceNewsRun>();
         services.AddSingleton(p => new EventCatalog(p.GetServices<EventKind>()));
         services.AddScoped<OptInAsker>();
         services.AddSingleton<SameWordsCounter>();
@@ -146,7 +153,11 @@ public static class Host
         services.AddSingleton(WorkerName.New());
         services.AddHttpClient(ConnectorHttp.Name, c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<ConnectorHttp>();
+        services.AddSingleton<CardDav>();
         services.AddScoped<ConnectionRows>();
+        services.AddScoped<DeliveryRows>();
+        services.AddScoped<NightlyRun>();
+        services.AddScoped<TakingBack>();
         services.AddScoped<ConnectionVerifier>();
         services.AddSingleton<ConnectorKinds>();
         services.AddSingleton<ConnectionOpener>();
@@ -158,6 +169,10 @@ public static class Host
         services.AddSingleton<IConnector, LedgerhouseConnector>();
         services.AddSingleton<IConnector, GridletConnector>();
         services.AddSingleton<IConnector, JobrackConnector>();
+        services.AddSingleton<IConnector, NamewellConnector>();
+        services.AddSingleton<IConnector, RingbarrowConnector>();
+        services.AddSingleton<IConnector, SignedEventsConnector>();
+        services.AddSingleton<IConnector, AnyApiConnector>();
 
         services.AddHttpClient<NetworkHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<SourceKind, PlazaKind>();
@@ -217,6 +232,7 @@ public static class Host
                 services.AddHostedService<ReprocessLoop>();
                 services.AddHostedService<OptInLoop>();
                 services.AddHostedService<ClockLoop>();
+                services.AddHostedService<NightlyLoop>();
             }
         }
 
@@ -278,6 +294,9 @@ public static class Host
         FormsEndpoints.Map(app);
         NetworkConsent.Map(app);
         ConnectionsEndpoints.Map(app);
+        DeliveriesEndpoints.Map(app);
+        SheetsEndpoints.Map(app);
+        NightlyEndpoints.Map(app);
         DesignEndpoints.Map(app);
         VisitEndpoint.Map(app);
         ApiKeysEndpoints.Map(app);
@@ -288,6 +307,7 @@ public static class Host
         KitsEndpoints.Map(app);
         LightingEndpoints.Map(app);
         BurnsEndpoints.Map(app);
+        TryStep.Map(app);
         ReadyWordsEndpoints.Map(app);
         NoticesEndpoints.Map(app);
         app.MapHub<LiveHub>("/live").Needs(Act.SeeWatch);

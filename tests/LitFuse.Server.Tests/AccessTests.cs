@@ -6,6 +6,7 @@ using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.ApiKeys;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Merging;
+using LitFuse.Server.Features.Sheets;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.Connections;
 using Microsoft.AspNetCore.Routing;
@@ -43,8 +44,18 @@ public sealed class AccessTests(World world) : IClassFixture<World>
             ["conflictId"] = await ConflictOfAsync(db, id),
             ["regroupId"] = await RegroupOfAsync(db, id),
             ["viewId"] = Guid.NewGuid(),
+            ["deliveryId"] = (await db.Deliveries.FirstAsync(d => d.ClientId == id)).Id,
+            ["fileId"] = await NightlyOfAsync(db, id),
         };
     });
+
+    private static async Task<Guid> NightlyOfAsync(AppDb db, Guid client)
+    {
+        var file = new NightlyFile { Id = Guid.NewGuid(), ClientId = client, Name = "Others", ConnectionId = (await db.Connections.FirstAsync(c => c.ClientId == client)).Id, DueAt = NodaTime.Instant.FromUtc(2100, 1, 1, 0, 0) };
+        db.NightlyFiles.Add(file);
+        await db.SaveChangesAsync();
+        return file.Id;
+    }
 
     private static async Task<Guid> ImportOfAsync(AppDb db, Guid client)
     {

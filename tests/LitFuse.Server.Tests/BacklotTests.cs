@@ -98,7 +98,7 @@ public sealed class BacklotTests(World world) : IClassFixture<World>
         Assert.True(DateTimeOffset.UtcNow - began >= TimeSpan.FromMilliseconds(290));
         await world.WorksAgainAsync();
         var faults = await world.Backlot.GetFromJsonAsync<JsonElement>("/api/faults");
-        Assert.Equal(["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost", "ledgerhouse", "gridlet", "jobrack"], faults.EnumerateObject().Select(p => p.Name));
+        Assert.Equal(["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost", "ledgerhouse", "gridlet", "jobrack", "namewell", "ringbarrow", "earwick"], faults.EnumerateObject().Select(p => p.Name));
         Assert.All(faults.EnumerateObject(), p => Assert.False(p.Value.GetProperty("down").GetBoolean()));
     }
 
@@ -112,7 +112,7 @@ public sealed class BacklotTests(World world) : IClassFixture<World>
     public async Task The_first_page_leads_everywhere()
     {
         var page = await world.Backlot.GetStringAsync("/");
-        Assert.All(new[] { "/plaza", "/tradehall", "/lanternfind", "/formbench", "/pagewright", "/ridgeboard", "/copperline", "/pillarpost", "/ledgerhouse", "/gridlet", "/jobrack" }, path => Assert.Contains($"href=\"{path}\"", page, StringComparison.Ordinal));
+        Assert.All(new[] { "/plaza", "/tradehall", "/lanternfind", "/formbench", "/pagewright", "/ridgeboard", "/copperline", "/pillarpost", "/ledgerhouse", "/gridlet", "/jobrack", "/ringbarrow", "/namewell", "/earwick" }, path => Assert.Contains($"href=\"{path}\"", page, StringComparison.Ordinal));
         Assert.Contains("Thank you", await world.Backlot.GetStringAsync("/pagewright/brackenwheel/thank-you"), StringComparison.Ordinal);
     }
 }

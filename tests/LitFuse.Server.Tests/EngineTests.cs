@@ -28,7 +28,7 @@ public sealed class EngineTests(World world) : IClassFixture<World>
             await db.SaveChangesAsync();
             return delivery.Id;
         });
-        var nothing = new AttemptAnswer(Spent: true, null, null, null);
+        var nothing = new AttemptAnswer(Spent: true, null, null, 3, []);
         async Task<bool> End(string worker, int attempt) => (await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().EndAsync(
             worker, [new(new() { Id = id, Attempts = attempt }, DeliveryStatus.Done, "took it", world.Now, world.Now, nothing, Core.Stories.StoryKind.StepDone)], world.Now, CancellationToken.None))).Contains(id);
         Assert.False(await End("two", 1)); // another worker
@@ -51,7 +51,7 @@ public sealed class EngineTests(World world) : IClassFixture<World>
             db.Connections.Add(made);
             for (var i = 0; i < 120; i++)
             {
-                db.Deliveries.Add(new() { Id = Guid.NewGuid(), ClientId = made.ClientId, LeadId = old.LeadId, ConnectionId = made.Id, Kind = "channel-post", Key = $"spare-{i}", PlannedAt = world.Now, MadeAt = world.Now, DueAt = world.Now + Duration.FromDays(1) });
+                db.Deliveries.Add(new() { Id = Guid.NewGuid(), ClientId = made.ClientId, LeadId = old.LeadId, ConnectionId = made.Id, Lane = Core.Fuses.Lane.Team, Kind = "channel-post", Key = $"spare-{i}", PlannedAt = world.Now, MadeAt = world.Now, DueAt = world.Now + Duration.FromDays(1) });
             }
 
             await db.SaveChangesAsync();
@@ -79,24 +79,44 @@ public sealed class EngineTests(World world) : IClassFixture<World>
     public void One_connection_that_fails_rests_alone_and_is_tried_with_one()
     {
         var slots = new ConnectionSlots();
-        var (bad, good) = (Guid.NewGuid(), Guid.NewGuid());
+        var (badly, well) = (new Connection { Id = Guid.NewGuid() }, new Connection { Id = Guid.NewGuid() });
+        var (bad, good) = (badly.Id, well.Id);
         var now = world.Now;
         for (var i = 0; i < ConnectionSlots.Trips; i++)
         {
-            slots.Begin(bad);
-            slots.End(bad, failed: true, now);
+            slots.Begin(badly, now);
+            Assert.False(slots.End(bad, failed: true, now));
         }
 
         // Those that have all their room are not named.
-        slots.Begin(good);
+        slots.Begin(well, now);
         slots.End(good, failed: false, now);
         Assert.Equal(new Dictionary<Guid, int> { [bad] = 0 }, slots.Free(now));
         var after = slots.RestsUntil(bad, now)!.Value;
         Assert.Equal(1, slots.Free(after)[bad]);
-        slots.Begin(bad);
+        slots.Begin(badly, after);
         Assert.Equal(0, slots.Free(after)[bad]);
-        slots.End(bad, failed: false, after);
+        Assert.True(slots.End(bad, failed: false, after)); // it works again: what waits for it may hurry
         Assert.Empty(slots.Free(after));
+    }
+
+    [Fact]
+    public void A_connection_takes_no_more_at_once_and_in_a_minute_than_is_said_of_it()
+    {
+        var slots = new ConnectionSlots();
+        var narrow = new Connection { Id = Guid.NewGuid(), AtOnce = 2, PerMinute = 120 };
+        var now = world.Now;
+        slots.Begin(narrow, now);
+        Assert.Equal(1, slots.Free(now)[narrow.Id]); // two a second, one of them begun
+        slots.Begin(narrow, now);
+        Assert.Equal(0, slots.Free(now)[narrow.Id]);
+        slots.End(narrow.Id, failed: false, now);
+        slots.End(narrow.Id, failed: false, now);
+        Assert.Equal(0, slots.Free(now)[narrow.Id]); // both are over, but this second has had its share
+        var next = slots.RestsUntil(narrow.Id, now)!.Value;
+        Assert.InRange(next - now, Duration.FromMilliseconds(499), Duration.FromMilliseconds(502));
+        Assert.Equal(1, slots.Free(next)[narrow.Id]);
+        Assert.Empty(slots.Free(now + Duration.FromMinutes(5))); // what was not used does not pile up, and no more than two are named
     }
 
     [Theory]
@@ -185,9 +205,9 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
             {
                 if ((await http.GetAsync("/health/ready")).IsSuccessStatusCode) return;
             }
-            catch (HttpRequestException)
+            catch (Exception e) when (e is HttpRequestException or TaskCanceledException)
             {
-                // Not there yet.
+                // Not there yet, or too busy with starting to say so.
             }
 
             await Task.Delay(50);

@@ -55,6 +55,8 @@ public sealed class ShapeTests
         ["Leads"] = ["Accounts", "Clients", "Connections", "Consent", "Intake", "Merging", "Sources"],
         ["Imports"] = ["Accounts", "Clients", "Intake", "Leads", "Mapping", "Sources"],
         ["ApiKeys"] = ["Accounts", "Leads", "Sources"],
+        ["Deliveries"] = ["Accounts", "Connections", "Fuses", "Leads"],
+        ["Sheets"] = ["Accounts", "Connections", "Leads"],
         ["Fuses"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Mapping", "ReadyWords", "Sources"],
         ["ReadyWords"] = ["Accounts", "Leads"],
         ["Notices"] = ["Accounts", "Leads"],

@@ -52,6 +52,7 @@ const counts: Schemas["FrameCounts"] = {
   fuses: 4,
   held: 0,
   conflicts: 0,
+  stuck: 0,
   now: at(0),
 };
 
@@ -103,7 +104,7 @@ describe("the rail", () => {
       .map((l) => l.textContent);
   it("has the sections one may see, as words with counts", () => {
     show(<Rail person={noor} chosen={undefined} counts={counts} live="live" onKeys={vi.fn()} />);
-    expect(links()).toEqual(["Watch7", "Leads5 735", "Sources10", "Fuses4"]);
+    expect(links()).toEqual(["Watch7", "Leads5 735", "Sources10", "Fuses4", "Deliveries"]);
     expect(screen.getByText("◆ live")).toBeInTheDocument();
   });
   it("has two for a rep, and says when the line is lost", () => {

@@ -16,7 +16,7 @@ import { LinesDown } from "@/features/watch/LinesDown";
 import { nothingAround, show } from "./show";
 
 const now = Date.parse("2026-11-25T09:41:07Z");
-const frame = { clients: [], leads: 3, forms: 1, fuses: 1, held: 2, conflicts: 1, now: "2026-11-25T09:41:07Z" };
+const frame = { clients: [], leads: 3, forms: 1, fuses: 1, held: 2, conflicts: 1, stuck: 0, now: "2026-11-25T09:41:07Z" };
 const held = (over: Partial<Schemas["HeldRow"]> = {}): Schemas["HeldRow"] => ({
   id: "h1",
   clientId: "c1",
@@ -367,6 +367,7 @@ test("the Watch says which lines are down, since when, and where to mend it", ()
     total: 0,
     held: 2,
     conflicts: 1,
+    stuck: 0,
     now: "2026-11-25T09:41:07Z",
     linesDown: [
       {

@@ -9,6 +9,7 @@ export const kinds: StepKind[] = [
     lane: "team",
     service: "ridgeboard",
     results: ["id", "url"],
+    resultsFrom: null,
     settings: [
       { key: "channel", label: "Channel", type: "channel", optional: false },
       { key: "words", label: "Words", type: "words", optional: false },
@@ -20,6 +21,7 @@ export const kinds: StepKind[] = [
     lane: "lead",
     service: "copperline",
     results: ["id"],
+    resultsFrom: null,
     settings: [{ key: "words", label: "Words", type: "words", optional: false }],
   },
 ];

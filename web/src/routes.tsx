@@ -27,6 +27,10 @@ export const router = createBrowserRouter([
       { path: "leads/same", lazy: async () => ({ Component: (await import("./features/merging/SamePage")).SamePage }) },
       { path: "setup", lazy: async () => ({ Component: (await import("./features/setup/SetupPage")).SetupPage }) },
       { path: "sources/:formId", lazy: async () => ({ Component: (await import("./features/sources/FormPage")).FormPage }) },
+      {
+        path: "deliveries/:deliveryId?",
+        lazy: async () => ({ Component: (await import("./features/deliveries/DeliveriesPage")).DeliveriesPage }),
+      },
       { path: "fuses", lazy: async () => ({ Component: (await import("./features/fuses/FusesPage")).FusesPage }) },
       { path: "fuses/new", lazy: async () => ({ Component: (await import("./features/fuses/NewFusePage")).NewFusePage }) },
       { path: "notices", lazy: async () => ({ Component: (await import("./features/notices/NoticesPage")).NoticesPage }) },

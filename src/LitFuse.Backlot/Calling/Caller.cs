@@ -51,10 +51,13 @@ public sealed class Caller(TimeProvider time, IHttpClientFactory http, IHostAppl
         }
     }
 
+    // Secrets are written as base64 after whsec_ (Standard Webhooks), or plainly.
+    private static byte[] KeyOf(string secret) => secret.StartsWith("whsec_", StringComparison.Ordinal) ? Convert.FromBase64String(secret[6..]) : Encoding.UTF8.GetBytes(secret);
+
     private static string Sign(string secret, string id, long stamp, byte[] body)
     {
         var head = Encoding.UTF8.GetBytes(string.Create(CultureInfo.InvariantCulture, $"{id}.{stamp}."));
-        return "v1," + Convert.ToBase64String(HMACSHA256.HashData(Encoding.UTF8.GetBytes(secret), (byte[])[.. head, .. body]));
+        return "v1," + Convert.ToBase64String(HMACSHA256.HashData(KeyOf(secret), (byte[])[.. head, .. body]));
     }
 }
 
@@ -62,3 +65,6 @@ public sealed class Caller(TimeProvider time, IHttpClientFactory http, IHostAppl
 /// <param name="Id">Its id; the same for the same news.</param>
 /// <param name="Secret">Signs it by the Standard Webhooks scheme.</param>
 public sealed record Call(string Address, string Id, byte[] Body, string? Secret, IReadOnlyList<(string Name, string Value)>? Headers = null);
+
+/// <summary>A program that wants to be told, and what its news is signed with.</summary>
+public sealed record Hearer(string Url, string? Secret);

@@ -48,7 +48,7 @@ public sealed class FaultBoard
     private readonly ConcurrentDictionary<string, Fault> faults = new(StringComparer.Ordinal);
 
     /// <summary>The services that have switches.</summary>
-    public static IReadOnlyList<string> Services { get; } = ["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost", "ledgerhouse", "gridlet", "jobrack"];
+    public static IReadOnlyList<string> Services { get; } = ["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost", "ledgerhouse", "gridlet", "jobrack", "namewell", "ringbarrow", "earwick"];
 
     /// <summary>What is wrong with one.</summary>
     public Fault Of(string service) => faults.GetValueOrDefault(service, Fault.None);
@@ -81,8 +81,9 @@ public sealed class FaultMiddleware(RequestDelegate next, FaultBoard board)
         var parts = http.Request.Path.Value!.Split('/', StringSplitOptions.RemoveEmptyEntries);
         var service = parts switch
         {
-            ["api", var name, ..] when name is not ("faults" or "seen") && (!HttpMethods.IsGet(http.Request.Method) || name is "plaza" or "tradehall" or "ledgerhouse" or "gridlet" or "jobrack" || (name == "ridgeboard" && parts is [_, _, "places"])) => name,
+            ["api", var name, ..] when name is not ("faults" or "seen") && (!HttpMethods.IsGet(http.Request.Method) || name is "plaza" or "tradehall" or "ledgerhouse" or "gridlet" or "jobrack" or "ringbarrow" || (name == "ridgeboard" && parts is [_, _, "places"])) => name,
             ["pagewright", ..] => "pagewright",
+            ["dav", ..] => "namewell",
             _ => null,
         };
         var fault = service is null ? Fault.None : board.Of(service);

@@ -17,6 +17,9 @@ public static class FrontPage
         ("ledgerhouse", "keeps customer records: <a href=\"/ledgerhouse\">its contacts</a>"),
         ("gridlet", "keeps sheets: <a href=\"/gridlet\">its tabs</a>"),
         ("jobrack", "keeps tickets: <a href=\"/jobrack\">the rack</a>"),
+        ("ringbarrow", "is a dialer: <a href=\"/ringbarrow\">its lists</a>"),
+        ("namewell", "keeps address books and files: <a href=\"/namewell\">the books</a>"),
+        ("earwick", "is a program of one's own: <a href=\"/earwick\">the events it heard</a>"),
         ("copperline", "carries texts: <a href=\"/copperline\">the phones</a>"),
     ];
 

@@ -14,6 +14,9 @@ public sealed record Pipeline(string Key, string Name, IReadOnlyList<Named> Stag
 public sealed record ContactToPut(
     string? OwnId, IReadOnlyDictionary<string, string>? Values, string? Type, string? Status, string? Source, string? CapturedBy, string? Owner, IReadOnlyList<string>? Tags, IReadOnlyList<string>? Lists, string? Note);
 
+/// <summary>Lists and tags that a contact is to stand on, or off.</summary>
+public sealed record ListsToPut(IReadOnlyList<string>? Lists, IReadOnlyList<string>? Tags, bool Off);
+
 /// <summary>A contact.</summary>
 public sealed record Contact(
     string Id, string? OwnId, IReadOnlyDictionary<string, string> Values, string Type, string Status, string? Source, string? CapturedBy, string? Owner, IReadOnlyList<string> Tags, IReadOnlyList<string> Lists, IReadOnlyList<string> Notes, DateTimeOffset At, int Changes);
@@ -49,6 +52,9 @@ public sealed class Ledger(TimeProvider time)
 
     /// <summary>Where a contact stands.</summary>
     public static IReadOnlyList<Named> Statuses { get; } = [new("new", "New"), new("reached", "Reached"), new("won", "Won"), new("lost", "Lost")];
+
+    /// <summary>Who is told when a contact's status changes, by address.</summary>
+    public System.Collections.Concurrent.ConcurrentDictionary<string, Calling.Hearer> Hearers { get; } = new(StringComparer.Ordinal);
 
     /// <summary>Lists of people who get letters in turn.</summary>
     public static IReadOnlyList<Named> Lists { get; } = [new("running-costs", "Running-cost letters"), new("spring", "Spring rides")];
@@ -133,6 +139,18 @@ public sealed class Ledger(TimeProvider time)
     public Contact? Stand(string id, string status)
     {
         lock (hold) return contacts.TryGetValue(id, out var known) && Statuses.Any(s => s.Key == status) ? contacts[id] = known with { Status = status } : null;
+    }
+
+    /// <summary>Puts a contact on lists and tags, or takes it off.</summary>
+    public (Contact? Contact, string? Fault) OnLists(string id, ListsToPut put)
+    {
+        if (put.Lists?.FirstOrDefault(l => Lists.All(x => x.Key != l)) is { } unknown) return (null, $"There is no list “{unknown}”.");
+        lock (hold)
+        {
+            if (!contacts.TryGetValue(id, out var known)) return (null, null);
+            IReadOnlyList<string> Changed(IReadOnlyList<string> had, IReadOnlyList<string>? with) => [.. put.Off ? had.Except(with ?? []) : had.Union(with ?? [])];
+            return (contacts[id] = known with { Lists = Changed(known.Lists, put.Lists), Tags = Changed(known.Tags, put.Tags) }, null);
+        }
     }
 
     /// <summary>Takes a contact or a deal out.</summary>

@@ -36,6 +36,12 @@ public static class LedgerhouseApi
             var (deal, made, fault) = ledger.Put(put);
             return deal is null ? Results.Problem(fault, statusCode: 422) : Results.Json(new { deal.Id, Url = $"{grounds.Url}/ledgerhouse/contacts/{deal.ContactId}", Created = made }, statusCode: made ? 201 : 200);
         }));
+        app.MapPut("/api/ledgerhouse/contacts/{id}/lists", (string id, ListsToPut put, HttpContext http, Ledger ledger) => desk.Refusal(http, "contacts") ?? (ledger.OnLists(id, put) switch
+        {
+            (null, null) => Results.Problem("There is no such contact.", statusCode: 404),
+            (null, var fault) => Results.Problem(fault, statusCode: 422),
+            var (contact, _) => Results.Ok(new { contact.Id }),
+        }));
         app.MapDelete("/api/ledgerhouse/{what}/{id}", (string what, string id, HttpContext http, Ledger ledger) => desk.Refusal(http, what) ?? (ledger.Remove(id) ? Results.NoContent() : Results.Problem("There is no such record.", statusCode: 404)));
 
         app.MapGet("/api/seen/ledgerhouse/contacts", (Ledger ledger) => ledger.Contacts);
@@ -49,7 +55,25 @@ public static class LedgerhouseApi
             if (key.Length > 0) ledger.Field(key, name, given["required"] == "on");
             return Results.Redirect("/ledgerhouse");
         }).DisableAntiforgery();
-        app.MapPost("/ledgerhouse/contacts/{id}", (string id, [FromForm] IFormCollection given, Ledger ledger) => ledger.Stand(id, given["status"].ToString()) is null ? Results.NotFound() : Results.Redirect($"/ledgerhouse/contacts/{id}")).DisableAntiforgery();
+        app.MapPut("/api/ledgerhouse/hearers", (Calling.Hearer hearer, HttpContext http, Ledger ledger) =>
+        {
+            if (desk.Refusal(http, "contacts") is { } refusal) return refusal;
+            ledger.Hearers[hearer.Url] = hearer;
+            return Results.NoContent();
+        });
+        app.MapPost("/ledgerhouse/contacts/{id}", (string id, [FromForm] IFormCollection given, Ledger ledger, Calling.Caller caller, FaultBoard faults) =>
+        {
+            if (ledger.Stand(id, given["status"].ToString()) is not { } contact) return Results.NotFound();
+            var news = $"{id}-{Guid.NewGuid():N}";
+            var body = System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(new { type = "status", id = news, contact = id, status = contact.Status, at = app.Services.GetRequiredService<TimeProvider>().GetUtcNow() });
+            foreach (var hearer in ledger.Hearers.Values)
+            {
+                caller.Tell(new(hearer.Url, news, body, hearer.Secret));
+                if (faults.Of(Service).Repeat) caller.Tell(new(hearer.Url, news, body, hearer.Secret));
+            }
+
+            return Results.Redirect($"/ledgerhouse/contacts/{id}");
+        }).DisableAntiforgery();
     }
 
     private static IResult Twice(FaultBoard faults, Func<IResult> act)

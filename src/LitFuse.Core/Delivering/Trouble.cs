@@ -20,10 +20,9 @@ public enum AttemptEnd
 /// <param name="End">Whether it went, may go later, or never will.</param>
 /// <param name="Reason">In words, never empty.</param>
 /// <param name="RetryAfter">What the other side asked for, where it did.</param>
-/// <param name="Answer">What came back, as received and bounded.</param>
 /// <param name="Reference">The other side's own id for what it took, where it gave one.</param>
 /// <param name="Results">What it left for later steps, by name.</param>
-public sealed record AttemptResult(AttemptEnd End, string Reason, Duration? RetryAfter = null, string? Answer = null, string? Reference = null, IReadOnlyDictionary<string, string>? Results = null);
+public sealed record AttemptResult(AttemptEnd End, string Reason, Duration? RetryAfter = null, string? Reference = null, IReadOnlyDictionary<string, string>? Results = null);
 
 /// <summary>
 /// What counts as temporary and what as final, and how long to wait: the one place where this is said
@@ -38,7 +37,7 @@ public static class Trouble
     public static Duration LongestWait { get; } = Duration.FromMinutes(30);
 
     /// <summary>After how many attempts a delivery is given up and kept as a dead letter.</summary>
-    public static int AttemptsOf(RetryProfile profile) => profile switch { RetryProfile.Quick => 3, RetryProfile.Patient => 58, _ => MostAttempts };
+    public static int AttemptsOf(RetryProfile profile) => profile switch { RetryProfile.Quick => 3, RetryProfile.Patient => 76, _ => MostAttempts };
 
     /// <summary>Reads an HTTP status.</summary>
     public static AttemptEnd OfStatus(int status) => status switch

@@ -11,8 +11,21 @@ namespace LitFuse.Core.Delivering;
 /// </summary>
 public static class WebhookSignature
 {
+    private const string Prefix = "whsec_";
+
     /// <summary>How far a timestamp may lie from now.</summary>
     public static Duration Tolerance { get; } = Duration.FromMinutes(5);
+
+    /// <summary>The bytes that a secret as written stands for: base64 after <c>whsec_</c>, else the text itself.</summary>
+    public static byte[] KeyOf(string secret)
+    {
+        if (!secret.StartsWith(Prefix, StringComparison.Ordinal)) return Encoding.UTF8.GetBytes(secret);
+        var key = new byte[secret.Length];
+        return Convert.TryFromBase64String(secret[Prefix.Length..], key, out var length) ? key[..length] : Encoding.UTF8.GetBytes(secret);
+    }
+
+    /// <summary>A secret as it is written, of these random bytes (24 to 64).</summary>
+    public static string Written(byte[] random) => Prefix + Convert.ToBase64String(random);
 
     /// <summary>The header value for a body sent at <paramref name="unixSeconds"/>.</summary>
     public static string Sign(byte[] secret, string id, long unixSeconds, ReadOnlySpan<byte> body) =>

@@ -84,9 +84,13 @@ internal sealed partial class BurnDesk
     {
         var choices = settings.Where(s => s.Key.StartsWith("choice.", StringComparison.Ordinal)).ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
         foreach (var key in choices.Keys) settings.Remove(key);
-        effects.Add(new BurnEffect.Deliver(state.BandId, state.StepId, step.Kind.Key, step.Kind.Lane, KeyOf(state), state.PlannedAt, settings, step.Step.Hours, step.Step.OnFailure?.Retry ?? RetryProfile.Usual));
+        effects.Add(new BurnEffect.Deliver(state.BandId, state.StepId, step.Kind.Key, step.Kind.Lane, KeyOf(state), state.PlannedAt, settings, step.Step.Hours, RetryOf(step)));
         return state with { Status = StepStatus.Sent, Reason = null, Results = choices.Count == 0 ? null : choices };
     }
+
+    // What a system of record lacks today is still wanted tomorrow; what people are told is not.
+    private static RetryProfile RetryOf(CompiledStep step) =>
+        step.Step.OnFailure?.Retry is { } asked and not RetryProfile.Usual ? asked : step.Kind.Lane == Lane.Systems ? RetryProfile.Patient : RetryProfile.Usual;
 
     private BurnStep DoOurselves(BurnStep state, CompiledStep step, Dictionary<string, string> settings)
     {
@@ -133,7 +137,7 @@ internal sealed partial class BurnDesk
     // Words can only be judged with a lead's answers in them.
     private static string? Unsendable(CompiledStep step, Dictionary<string, string> settings)
     {
-        foreach (var setting in step.Kind.Settings.Where(s => s is { Type: SettingType.Words or SettingType.Line, Optional: false }))
+        foreach (var setting in step.Kind.Settings.Where(s => s is { Type: SettingType.Words or SettingType.Line, Optional: false } && s.CountsFor(step.Step.Settings)))
         {
             var words = settings.GetValueOrDefault(setting.Key) ?? "";
             if (words.Length == 0 && step.Kind.Key != StepKinds.Hold) return "with their answers in it, there were no words left to send";

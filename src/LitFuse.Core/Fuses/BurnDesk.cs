@@ -152,16 +152,19 @@ internal sealed partial class BurnDesk
     {
         var at = steps.FindIndex(s => s.StepId == replayed.StepId && s.Status is StepStatus.Failed or StepStatus.Struck);
         if (at < 0) return;
-        Tell(StoryKind.StepReplayed, steps[at].BandId, steps[at].StepId, replayed.Because);
         var (from, reason) = (steps[at].PlannedAt, steps[at].Reason);
         var failed = steps[at].Status == StepStatus.Failed;
+        if (replayed.AsSent && !failed) return;
+        Tell(StoryKind.StepReplayed, steps[at].BandId, steps[at].StepId, replayed.Because);
         for (var i = 0; i < steps.Count; i++)
         {
             // What stopped because this failed goes on after it, as far behind it as it was meant to be.
             var follows = failed && steps[i].Status == StepStatus.Struck && steps[i].Reason == StoppedBy(replayed.StepId, reason);
             if (i != at && !follows) continue;
             var due = now + Duration.Max(Duration.Zero, steps[i].PlannedAt - from);
-            steps[i] = steps[i] with { Status = StepStatus.Waiting, PlannedAt = due, DueAt = due, Reason = null, Try = steps[i].Try + 1, Results = null };
+            steps[i] = i == at && replayed.AsSent
+                ? steps[i] with { Status = StepStatus.Sent, Reason = null }
+                : steps[i] with { Status = StepStatus.Waiting, PlannedAt = due, DueAt = due, Reason = null, Try = steps[i].Try + 1, Results = null };
             var band = bands.FindIndex(b => b.BandId == steps[i].BandId);
             if (band >= 0) bands[band] = bands[band] with { Over = false, Cut = false };
         }

@@ -30,7 +30,8 @@ public abstract record BurnEvent
     public sealed record Skipped(string StepId, string Because) : BurnEvent;
 
     /// <summary>A person has a step that failed or was struck done again, and with it what was struck because of it.</summary>
-    public sealed record Replayed(string StepId, string Because) : BurnEvent;
+    /// <param name="AsSent">The very delivery that failed goes out again, under its own key and with the words it had.</param>
+    public sealed record Replayed(string StepId, string Because, bool AsSent = false) : BurnEvent;
 
     /// <summary>A person lets go what was held.</summary>
     public sealed record LetGo(string Because) : BurnEvent;

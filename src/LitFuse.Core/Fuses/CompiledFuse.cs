@@ -6,7 +6,7 @@ namespace LitFuse.Core.Fuses;
 /// <summary>A step with what was worked out of it beforehand.</summary>
 /// <param name="Needs">Steps whose results it uses.</param>
 /// <param name="Standby">It is done only in the place of another.</param>
-internal sealed record CompiledStep(Band Band, Step Step, StepKind Kind, Guard? When, IReadOnlyDictionary<string, MessageWords> Words, IReadOnlyList<MessageWords> Choices, IReadOnlyList<string> Needs, bool Standby);
+internal sealed record CompiledStep(Band Band, Step Step, StepKind Kind, Guard? When, IReadOnlyDictionary<string, MessageWords> Words, IReadOnlyDictionary<string, JsonWords> Bodies, IReadOnlyList<MessageWords> Choices, IReadOnlyList<string> Needs, bool Standby);
 
 /// <summary>A fuse version made ready to burn: guards compiled, words parsed. Made once, shared by all threads.</summary>
 public sealed class CompiledFuse
@@ -116,6 +116,14 @@ public sealed class CompiledFuse
 
     internal Band? Band(string id) => bands.GetValueOrDefault(id);
 
+    /// <summary>A step by itself with the facts put into its words: for one that is sent on demand, or tried.</summary>
+    /// <exception cref="ArgumentException">It is of no kind, or its words cannot be read.</exception>
+    public static IReadOnlyDictionary<string, string> Fill(Step step, WordFacts facts, StepCatalog catalog)
+    {
+        var band = new Band("alone", "Alone", new(EntryKind.Always), [step]);
+        return Fill(Compile(band, step, standby: false, new FuseDefinition { Name = step.Name, LitBy = [], Bands = [band] }, catalog), facts);
+    }
+
     /// <summary>A step's settings with the facts put into the words, and its choices.</summary>
     internal static Dictionary<string, string> Fill(CompiledStep step, WordFacts facts)
     {
@@ -126,6 +134,8 @@ public sealed class CompiledFuse
         {
             filled[key] = step.Words.TryGetValue(key, out var words) ? words.Render(with) : value;
         }
+
+        foreach (var (key, body) in step.Bodies) filled[key] = body.Render(with);
 
         if (filled.Remove("links", out var links) && filled.TryGetValue("words", out var said)) filled["words"] = said + Linked(links, facts);
         for (var i = 0; i < choices.Count; i++) filled[FormattableString.Invariant($"choice.{i + 1}")] = choices[i];
@@ -147,22 +157,29 @@ public sealed class CompiledFuse
     {
         var kind = catalog.Find(step.Kind) ?? throw new ArgumentException($"step '{step.Name}': there is no step of kind '{step.Kind}'", nameof(definition));
         var words = new Dictionary<string, MessageWords>(StringComparer.Ordinal);
-        foreach (var setting in kind.Settings.Where(s => s.Type is SettingType.Words or SettingType.Line))
+        foreach (var setting in kind.Settings.Where(s => s.Type is SettingType.Words or SettingType.Line && s.CountsFor(step.Settings)))
         {
             if (!step.Settings.TryGetValue(setting.Key, out var text) || (setting.Optional && string.IsNullOrWhiteSpace(text))) continue;
             words[setting.Key] = WordsOf(text, step, definition);
         }
 
-        foreach (var (key, text) in kind.Settings.Where(s => s.Type == SettingType.Columns).SelectMany(s => step.Columns(s.Key)))
+        foreach (var (key, text) in kind.Settings.Where(s => s.Type is SettingType.Columns or SettingType.Pairs && s.CountsFor(step.Settings)).SelectMany(s => step.Columns(s.Key)))
         {
             words[key] = WordsOf(text, step, definition);
         }
 
+        var bodies = new Dictionary<string, JsonWords>(StringComparer.Ordinal);
+        foreach (var setting in kind.Settings.Where(s => s.Type == SettingType.Json && s.CountsFor(step.Settings)))
+        {
+            var text = step.Settings.GetValueOrDefault(setting.Key) is { } own && !string.IsNullOrWhiteSpace(own) ? own : setting.Default;
+            if (text is not null) bodies[setting.Key] = JsonWords.Parse(text) is (Words: { } parsed, _) ? parsed : throw new ArgumentException($"step '{step.Name}': {JsonWords.Parse(text).Fault}", nameof(definition));
+        }
+
         var choices = (step.Choices ?? []).Where(c => !string.IsNullOrWhiteSpace(c)).Select(c => WordsOf(c, step, definition)).ToList();
         var when = step.When is null ? null : GuardOf(step.When, $"step '{step.Name}'", definition);
-        var needs = words.Values.Concat(choices).SelectMany(w => w.Uses).Concat(step.When?.Every.Select(r => r.Field) ?? [])
+        var needs = words.Values.Concat(choices).SelectMany(w => w.Uses).Concat(bodies.Values.SelectMany(b => b.Uses)).Concat(step.When?.Every.Select(r => r.Field) ?? [])
             .Where(p => p.StartsWith(Facts.Steps, StringComparison.Ordinal)).Select(p => p.Split('.')[1]).Distinct(StringComparer.Ordinal).ToList();
-        return new(band, step, kind, when, words, choices, needs, standby);
+        return new(band, step, kind, when, words, bodies, choices, needs, standby);
     }
 
     private static MessageWords WordsOf(string text, Step step, FuseDefinition definition) =>

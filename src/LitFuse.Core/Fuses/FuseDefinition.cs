@@ -172,7 +172,7 @@ public enum RetryProfile
     /// <summary>Three attempts within ten seconds: for what is worth nothing later.</summary>
     Quick,
 
-    /// <summary>Twelve attempts, over some hours.</summary>
+    /// <summary>Twelve attempts, over half an hour, for people; for a day, for systems of record.</summary>
     Usual,
 
     /// <summary>For a day.</summary>

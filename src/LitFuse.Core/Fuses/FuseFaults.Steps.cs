@@ -58,10 +58,18 @@ public static partial class FuseFaults
 
     private static void OfSetting(Step step, StepSetting setting, FuseDefinition fuse, FuseSurroundings around, Action<string, string> add)
     {
-        if (setting.Type == SettingType.Columns)
+        if (!setting.CountsFor(step.Settings)) return;
+        switch (setting.Type)
         {
-            OfColumns(step, setting, fuse, around, add);
-            return;
+            case SettingType.Columns:
+                OfColumns(step, setting, fuse, around, add);
+                return;
+            case SettingType.Pairs:
+                foreach (var (_, text) in step.Columns(setting.Key)) OfWords(step, text, fuse, around, add);
+                if (!setting.Optional && !step.Columns(setting.Key).Any()) add($"'{step.Name}' has no {setting.Label.ToLowerInvariant()}.", "Name at least one, and say what stands in it.");
+                return;
+            default:
+                break;
         }
 
         step.Settings.TryGetValue(setting.Key, out var value);
@@ -77,6 +85,9 @@ public static partial class FuseFaults
         {
             case SettingType.Words or SettingType.Line:
                 OfWords(step, value, fuse, around, add);
+                break;
+            case SettingType.Json:
+                OfJson(step, setting, value, fuse, around, add);
                 break;
             case SettingType.Colleague:
                 OfColleague(step, value, around, add);
@@ -134,6 +145,13 @@ public static partial class FuseFaults
         }
     }
 
+    private static void OfJson(Step step, StepSetting setting, string text, FuseDefinition fuse, FuseSurroundings around, Action<string, string> add)
+    {
+        var (words, fault) = JsonWords.Parse(text);
+        if (words is null) add($"The {setting.Label.ToLowerInvariant()} of '{step.Name}' cannot be read: {fault}.", "Mend it where it says. Fields stand inside strings, as in \"{{ lead.name }}\".");
+        else foreach (var path in words.Uses.Where(p => !Known(p, fuse, around))) add($"'{step.Name}' speaks of '{path}', which nothing fills.", "Choose a field from the list.");
+    }
+
     private static bool Known(string path, FuseDefinition fuse, FuseSurroundings around) =>
         path is "answers" or "choices" or "client.name" or "form.name" or "lead.name" or "lead.link" or "lead.stage" or "owner.name" or "owner.first_name" or "owner.email" or "owner.phone" or "fuse.name" or "fuse.link" or "reply.text" or "reply.meaning" or "reply.choice"
         || path.StartsWith("tracking.", StringComparison.Ordinal)
@@ -151,9 +169,16 @@ public static partial class FuseFaults
         }
     }
 
+    /// <summary>The facts that a step's words speak of, as paths.</summary>
+    public static IEnumerable<string> UsesOf(Step step, StepCatalog catalog)
+    {
+        var bodies = catalog.Find(step.Kind)?.Settings.Where(s => s.Type == SettingType.Json).Select(s => s.Key).ToHashSet(StringComparer.Ordinal) ?? [];
+        return step.Settings.SelectMany(s => (bodies.Contains(s.Key) ? JsonWords.Parse(s.Value).Words?.Uses : MessageWords.Parse(s.Value).Words?.Uses) ?? []);
+    }
+
     private static List<string> Needs(Step step)
     {
-        var words = step.Settings.Values.Concat(step.Choices ?? []).Select(v => MessageWords.Parse(v).Words).OfType<MessageWords>().SelectMany(w => w.Uses);
+        var words = step.Settings.Values.Concat(step.Choices ?? []).SelectMany(v => JsonWords.Parse(v).Words?.Uses ?? MessageWords.Parse(v).Words?.Uses ?? []);
         return [.. words.Concat(step.When?.Every.Select(r => r.Field) ?? []).Where(p => p.StartsWith(Facts.Steps, StringComparison.Ordinal) && p.Count(c => c == '.') == 2).Select(p => p.Split('.')[1])];
     }
 

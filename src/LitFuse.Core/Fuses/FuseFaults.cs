@@ -191,6 +191,6 @@ public static partial class FuseFaults
     {
         var parts = path.Split('.');
         if (parts.Length != 3 || fuse.Bands.SelectMany(b => b.Steps).FirstOrDefault(s => s.Id == parts[1]) is not { } step) return false;
-        return parts[2] == "status" || around.Steps.Find(step.Kind)?.Results.Contains(parts[2]) == true;
+        return parts[2] == "status" || around.Steps.Find(step.Kind)?.ResultsOf(step).Contains(parts[2]) == true;
     }
 }

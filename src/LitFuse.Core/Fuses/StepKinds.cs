@@ -60,6 +60,12 @@ public enum SettingType
     /// setting's key, a dot, and the column's key: <c>fields.email</c>.
     /// </summary>
     Columns,
+
+    /// <summary>Lines of words under names of one's own, kept as those of <see cref="Columns"/>: <c>query.source</c>.</summary>
+    Pairs,
+
+    /// <summary>JSON with words in its strings.</summary>
+    Json,
 }
 
 /// <summary>A value that a setting can have.</summary>
@@ -86,7 +92,19 @@ public sealed record StepSetting(string Key, string Label, SettingType Type, boo
 
     /// <summary>A word of help.</summary>
     public string? Hint { get; init; }
+
+    /// <summary>For <see cref="SettingType.Json"/>: what is meant when it is left empty. For words: what a new step begins with.</summary>
+    public string? Default { get; init; }
+
+    /// <summary>It counts only while another setting has this value.</summary>
+    public SettingIs? OnlyIf { get; init; }
+
+    /// <summary>True when a step with these settings has use for it.</summary>
+    public bool CountsFor(IReadOnlyDictionary<string, string> settings) => OnlyIf is not { } only || settings.GetValueOrDefault(only.Setting) == only.Value;
 }
+
+/// <summary>A setting that has a value.</summary>
+public sealed record SettingIs(string Setting, string Value);
 
 /// <summary>A kind of step: its lane, the service that carries it, and what it needs to know.</summary>
 /// <param name="Key">In fuses, deliveries and connectors.</param>
@@ -95,7 +113,20 @@ public sealed record StepSetting(string Key, string Label, SettingType Type, boo
 /// <param name="Service">The kind of connection that carries it; <c>null</c>: Lit Fuse itself, at once.</param>
 /// <param name="Settings">What it needs to know, in the order asked.</param>
 /// <param name="Results">What it leaves for later steps: <c>{{ steps.ID.url }}</c>.</param>
-public sealed record StepKind(string Key, string Label, Lane Lane, string? Service, IReadOnlyList<StepSetting> Settings, IReadOnlyList<string> Results);
+public sealed record StepKind(string Key, string Label, Lane Lane, string? Service, IReadOnlyList<StepSetting> Settings, IReadOnlyList<string> Results)
+{
+    /// <summary>The setting of <see cref="SettingType.Pairs"/> whose names are results too.</summary>
+    public string? ResultsFrom { get; init; }
+
+    /// <summary>What one step of this kind leaves for later ones.</summary>
+    public IEnumerable<string> ResultsOf(Step step) => ResultsFrom is { } from ? Results.Concat(step.Columns(from).Select(c => c.Key[(from.Length + 1)..])) : Results;
+
+    /// <summary>The kind of delivery that takes back what one of this kind left, when the lead refuses to be contacted; <c>null</c>: nothing is taken back.</summary>
+    public string? TakenBackBy { get; init; }
+
+    /// <summary>Nobody puts it on a sheet: other things lead to it.</summary>
+    public bool Hidden { get; init; }
+}
 
 /// <summary>The kinds of step there are.</summary>
 public static class StepKinds
@@ -116,6 +147,7 @@ public static class StepKinds
     public const string Hold = "hold";
     public const string LightFuse = "light-fuse";
     public const string Stop = "stop";
+    public const string FileRow = "file-row";
 
     private static readonly StepSetting Words = new("words", "Words", SettingType.Words);
     private static readonly StepSetting Links = new("links", "Links at the end", SettingType.Links, Optional: true);
@@ -132,6 +164,13 @@ public static class StepKinds
         new(TeamText, "Text to a colleague", Lane.Team, "copperline", [Colleague, Words, Links], ["id"]),
         new(Ring, "Ring a colleague", Lane.Team, "copperline", [Colleague, Words], ["id"]),
         new(Notice, "Notice in Lit Fuse", Lane.Team, null, [Colleague, Words], []),
+        new(FileRow, "Row in a file of ours", Lane.Systems, null,
+            [
+                new("sheet", "File", SettingType.Line) { Hint = "Its name; a new one is begun with its first row. Under Setup it can be had at any time, as CSV or XLSX." },
+                new("mode", "Each time", SettingType.Choice) { Choices = [new("add", "a row is added"), new("change", "their row is changed, or added where there is none")] },
+                new("columns", "Columns", SettingType.Pairs),
+            ],
+            []),
         new(Tag, "Put a tag on", Lane.Silent, null, [new("tag", "Tag", SettingType.Tag)], []),
         new(Untag, "Take a tag off", Lane.Silent, null, [new("tag", "Tag", SettingType.Tag)], []),
         new(SetField, "Set a field", Lane.Silent, null, [new("field", "Field", SettingType.Field), new("value", "Value", SettingType.Line, Optional: true)], []),

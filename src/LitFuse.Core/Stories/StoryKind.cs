@@ -159,6 +159,12 @@ public enum StoryKind
     /// <summary>A colleague was told in Lit Fuse.</summary>
     Noticed,
 
+    /// <summary>How a call with them ended, as a dialer told it.</summary>
+    OutcomeNoted,
+
+    /// <summary>Their record at a service moved on.</summary>
+    RecordMoved,
+
     /// <summary>A call to a colleague was answered, or not.</summary>
     Rang,
 }

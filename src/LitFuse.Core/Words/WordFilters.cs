@@ -30,6 +30,7 @@ public static class WordFilters
         ("initials", "{{ lead.name | initials }}", "IC"),
         ("name_case", "{{ lead.last_name | name_case }}", "McAllister, van der Berg"),
         ("phone", "{{ lead.phone | phone }}", "07700 900123: as it is dialled in the client's country"),
+        ("as_number", "{{ lead.budget | as_number }}", "as it is; alone in a string of JSON, a number instead of the string"),
         ("list", "{{ lead.cargo | list }}", "food, tools and people"),
     ];
 
@@ -46,6 +47,7 @@ public static class WordFilters
         filters.AddFilter("initials", (input, _, _) => Text(input, text => string.Concat(text.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(w => char.ToUpperInvariant(w[0])))));
         filters.AddFilter("name_case", (input, _, _) => Text(input, NameCase));
         filters.AddFilter("phone", (input, arguments, context) => Text(input, text => Dialled(text, arguments.At(0).ToStringValue() is { Length: 2 } named ? named : Facts(context).Country)));
+        filters.AddFilter("as_number", (input, _, _) => Text(input, text => text));
         filters.AddFilter("list", (input, _, _) => new ValueTask<FluidValue>(new StringValue(Listed(input is BlockValue block ? block.ToStringValue().Split('\n') : input.ToStringValue().Split([',', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)))));
     }
 

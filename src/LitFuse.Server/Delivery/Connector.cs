@@ -10,14 +10,37 @@ namespace LitFuse.Server.Delivery;
 
 /// <summary>Access to one outside service, opened for one call.</summary>
 /// <param name="Details">What else was asked for when it was connected, by key; nothing secret.</param>
-public sealed record ConnectionAccess(Guid ConnectionId, Uri BaseUrl, string Token, string? Sender, string NoticesUrl, IReadOnlyDictionary<string, string> Details);
+public sealed record ConnectionAccess(Guid ConnectionId, Uri BaseUrl, string Token, string? Sender, string NoticesUrl, IReadOnlyDictionary<string, string> Details)
+{
+    /// <summary>Notes what is said and heard through it, where somebody wants to read it later.</summary>
+    public Tape? Tape { get; init; }
+
+    /// <summary>What the service signs its notices with.</summary>
+    public string? NoticeSecret { get; init; }
+
+    /// <summary>The secret before the present one, while both are good.</summary>
+    public string? OlderSecret { get; init; }
+}
 
 /// <summary>Opens a stored connection for a call.</summary>
-public sealed class ConnectionOpener(Secrets secrets, PublicAddress address)
+public sealed class ConnectionOpener(Secrets secrets, PublicAddress address, TimeProvider time)
 {
     /// <summary>Opens it.</summary>
     public ConnectionAccess Open(Connection connection) =>
-        new(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id), connection.Details);
+        new(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id), connection.Details)
+        {
+            OlderSecret = connection.OlderSecret is { } older && connection.OlderUntil > time.Now() ? secrets.Open(older) : null,
+            NoticeSecret = connection.NoticeSecret is { } notices ? secrets.Open(notices) : null,
+        };
+
+    /// <summary>Opens it for an attempt whose record people read.</summary>
+    public ConnectionAccess OpenTaped(Connection connection)
+    {
+        var access = Open(connection);
+        return access with { Tape = new Tape(time, Hidden(access)) };
+    }
+
+    private static IEnumerable<string> Hidden(ConnectionAccess access) => new[] { access.Token, access.OlderSecret ?? "", access.NoticeSecret ?? "", Uri.EscapeDataString(access.Token) };
 
     /// <summary>Opens what is about to be stored, so that it can be tried first.</summary>
     public ConnectionAccess Try(Guid id, Uri baseUrl, string secret, string? sender, IReadOnlyDictionary<string, string>? details = null) =>
@@ -39,6 +62,9 @@ public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<strin
     /// <summary>Which try this is, from 1: a first one has nothing to look for.</summary>
     public int Attempt { get; init; } = 1;
 
+    /// <summary>When it was meant to go.</summary>
+    public Instant At { get; init; }
+
     /// <summary>The client's zone.</summary>
     public DateTimeZone Zone { get; init; } = DateTimeZone.Utc;
 
@@ -46,6 +72,14 @@ public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<strin
     public IReadOnlyDictionary<string, string> Columns(string setting) =>
         Settings.Where(s => s.Key.StartsWith(setting + ".", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(s.Value)).ToDictionary(s => s.Key[(setting.Length + 1)..], s => s.Value.Trim(), StringComparer.Ordinal);
 }
+
+/// <summary>A file that is to go somewhere.</summary>
+/// <param name="Key">The same for each try.</param>
+/// <param name="To">An email address, or a folder's path.</param>
+/// <param name="Title">What it is.</param>
+/// <param name="Words">What there is to say about it.</param>
+/// <param name="Name">Its own name.</param>
+public sealed record FileToSend(string Key, string To, string Title, string Words, string Name, byte[] Bytes, string Type);
 
 /// <summary>Something a step can be aimed at: a channel, a person.</summary>
 public sealed record ConnectionTarget(string Key, string Name);
@@ -66,6 +100,18 @@ public sealed record ConnectorCard(string Kind, string Name, string What, IReadO
 {
     /// <summary>The ask whose value is the service's address.</summary>
     public const string Address = "address";
+
+    /// <summary>We make the secret, and tell it once.</summary>
+    public bool MakesSecret { get; init; }
+
+    /// <summary>It is asked about its access only when somebody wants to know: asking makes something happen there.</summary>
+    public bool OnDemandOnly { get; init; }
+
+    /// <summary>The address is called as it stands, not things under it.</summary>
+    public bool ExactAddress { get; init; }
+
+    /// <summary>Lead fields that what it tells us fills.</summary>
+    public IReadOnlyList<string> Fills { get; init; } = [];
 }
 
 /// <summary>What a service says of an access.</summary>
@@ -111,6 +157,21 @@ public interface IConnector
     /// <exception cref="ServiceTroubleException">It does not take it, or could not be asked.</exception>
     Task<AccessTold> VerifyAsync(ConnectionAccess access, CancellationToken stop);
 
+    /// <summary>Asks the service to tell us what happens there, at <see cref="ConnectionAccess.NoticesUrl"/>, signed with <see cref="ConnectionAccess.NoticeSecret"/>.</summary>
+    /// <returns>False where it tells nothing.</returns>
+    /// <exception cref="ServiceTroubleException">It does not want to.</exception>
+    Task<bool> ListenAsync(ConnectionAccess access, CancellationToken stop) => Task.FromResult(false);
+
+    /// <summary>What a file is sent to through it, as a label: an email address, a folder; <c>null</c>: it takes none.</summary>
+    string? FilesGoTo => null;
+
+    /// <summary>What is wrong with where a file is to go, or <c>null</c>.</summary>
+    string? FaultOfFilesTo(string to) => null;
+
+    /// <summary>Sends a file.</summary>
+    /// <returns><c>null</c> where it takes none.</returns>
+    Task<AttemptResult?> SendFileAsync(ConnectionAccess access, FileToSend file, CancellationToken stop) => Task.FromResult<AttemptResult?>(null);
+
     /// <summary>Takes back out there what was sent for a test.</summary>
     /// <returns>True when it is gone; <c>null</c> where the service cannot take such things back.</returns>
     /// <exception cref="HttpRequestException">The service could not be asked.</exception>
@@ -155,6 +216,16 @@ public abstract record ServiceNotice(string Reference, Instant At)
     /// <summary>A text that somebody wrote to us.</summary>
     /// <param name="From">E.164.</param>
     public sealed record IncomingText(string Reference, string From, string To, string Words, Instant At) : ServiceNotice(Reference, At);
+
+    /// <summary>Something happened there to the record of a lead.</summary>
+    /// <param name="Id">The service's own id for this piece of news: told twice, it counts once.</param>
+    /// <param name="Event">A key of the event catalogue.</param>
+    /// <param name="Fields">Lead fields that it fills.</param>
+    public sealed record Happened(string Reference, string Id, string Event, string Because, IReadOnlyDictionary<string, string> Details, IReadOnlyDictionary<string, string> Fields, Instant At) : ServiceNotice(Reference, At)
+    {
+        /// <summary>Who of the team reached out to them in it, by name.</summary>
+        public string? By { get; init; }
+    }
 
     /// <summary>A call that we asked for was answered, or was not.</summary>
     public sealed record Call(string Reference, bool Answered, Instant At, string Reason) : ServiceNotice(Reference, At);

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
 using LitFuse.Core;
@@ -14,8 +15,6 @@ namespace LitFuse.Server.Delivery;
 /// <param name="Fault">Why it is no success, in words; <c>null</c> for a success.</param>
 public sealed record ServiceAnswer(int Status, string Text, string? Fault, AttemptEnd End, Duration? RetryAfter = null)
 {
-    private const int MostKept = 4000;
-
     /// <summary>True for a success.</summary>
     public bool Ok => Fault is null;
 
@@ -39,7 +38,7 @@ public sealed record ServiceAnswer(int Status, string Text, string? Fault, Attem
     /// <param name="reference">The service's own id for what it took.</param>
     /// <param name="results">What later steps can use.</param>
     public AttemptResult AsResult(string? reference = null, IReadOnlyDictionary<string, string>? results = null) =>
-        new(End, Fault ?? "taken", RetryAfter, Text.Length > MostKept ? Text[..MostKept] : Text, Ok ? reference : null, Ok && results is { Count: > 0 } ? results : null);
+        new(End, Fault ?? "taken", RetryAfter, Ok ? reference : null, Ok && results is { Count: > 0 } ? results : null);
 
     /// <summary>Values of its JSON, by name; those that are not there are left out.</summary>
     public Dictionary<string, string> Pick(params string[] names)
@@ -56,6 +55,10 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
     public const string Name = "connectors";
 
     private const int MostAnswer = 2 * 1024 * 1024;
+    private const int MostHops = 3;
+
+    /// <summary>User and password as a header tells them (RFC 7617).</summary>
+    public static AuthenticationHeaderValue Basic(string user, string password) => new("Basic", Convert.ToBase64String(Encoding.UTF8.GetBytes($"{user}:{password}")));
 
     /// <summary>Calls with a bearer token and, where one is given, an idempotency key. Network trouble is an answer, not an exception.</summary>
     public Task<ServiceAnswer> CallAsync<T>(ConnectionAccess access, HttpMethod method, string path, string? key, T body, CancellationToken stop) =>
@@ -101,6 +104,14 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
         return answer.AsResult(answer.Pick("id").GetValueOrDefault("id"), answer.Pick(results));
     }
 
+    /// <summary>Asks a service to tell us what happens there, as services of this shape take it: where, and what to sign with.</summary>
+    /// <exception cref="ServiceTroubleException">It does not want to.</exception>
+    public async Task<bool> ListenAsync(ConnectionAccess access, string path, CancellationToken stop)
+    {
+        var answer = await CallAsync(access, HttpMethod.Put, path, null, new Hearer(access.NoticesUrl, access.NoticeSecret ?? ""), stop);
+        return answer.Ok ? true : throw new ServiceTroubleException(answer.Fault!, answer.Status);
+    }
+
     /// <summary>Deletes something; what is not there any more is gone too.</summary>
     /// <exception cref="HttpRequestException">The service could not be asked.</exception>
     public async Task<bool> DeleteAsync(ConnectionAccess access, string path, CancellationToken stop)
@@ -110,6 +121,8 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
         return answer.Ok || answer.Status == 404;
     }
 
+    private sealed record Hearer(string Url, string Secret);
+
     private sealed record TokenOwner(string Account, IReadOnlyList<string> Permissions, Instant? Until);
 
     private async Task<ServiceAnswer> SendAsync(ConnectionAccess access, HttpMethod method, string path, string? key, HttpContent? body, CancellationToken stop)
@@ -117,27 +130,83 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
         using var request = new HttpRequestMessage(method, new Uri(access.BaseUrl, path)) { Content = body };
         request.Headers.Authorization = new("Bearer", access.Token);
         if (key is not null) request.Headers.Add("Idempotency-Key", key);
+        return await SendAsync(access, request, stop);
+    }
+
+    /// <summary>
+    /// Sends a request as it is, and follows where it is sent on to (RFC 9110 §15.4): every address is checked anew, and
+    /// what proves who we are goes to no other host. Network trouble is an answer, not an exception.
+    /// </summary>
+    public async Task<ServiceAnswer> SendAsync(ConnectionAccess access, HttpRequestMessage first, CancellationToken stop)
+    {
+        var bytes = first.Content is null ? null : await first.Content.ReadAsByteArrayAsync(stop);
+        var (method, url) = (first.Method, first.RequestUri!);
+        for (var hops = 0; ; hops++)
+        {
+            using var request = new HttpRequestMessage(method, url);
+            foreach (var (name, values) in first.Headers)
+            {
+                if (Same(url, first.RequestUri!) || ForAnyHost(name)) request.Headers.TryAddWithoutValidation(name, values);
+            }
+
+            if (bytes is not null && method != HttpMethod.Get)
+            {
+                request.Content = new ByteArrayContent(bytes);
+                foreach (var (name, values) in first.Content!.Headers) request.Content.Headers.TryAddWithoutValidation(name, values);
+            }
+
+            var (answer, onward) = await OnceAsync(access, request, bytes, stop);
+            if (onward is not { } next) return answer;
+            if (hops == MostHops) return answer with { Fault = "sends on and on: more than three times from one address to another", End = AttemptEnd.Final };
+            if (next.Scheme is not ("http" or "https") || (url.Scheme == "https" && next.Scheme == "http")) return answer with { Fault = $"sends on to {next.GetLeftPart(UriPartial.Path)}, which is not as safe as where it was asked", End = AttemptEnd.Final };
+            // 307 and 308 keep the request as it is; after the others only what asks and changes nothing goes on.
+            if (answer.Status is not (307 or 308) && !Asks(method)) return answer with { Fault = $"has moved to {next.GetLeftPart(UriPartial.Path)}. Give the connection that address", End = AttemptEnd.Final };
+            url = next;
+        }
+    }
+
+    private static bool Asks(HttpMethod method) => method == HttpMethod.Get || method == HttpMethod.Head || method.Method is "PROPFIND" or "REPORT" or "OPTIONS";
+
+    private static bool Same(Uri a, Uri b) => a.Scheme == b.Scheme && a.Host == b.Host && a.Port == b.Port;
+
+    // Only what says nothing of who we are may be told to another host.
+    private static bool ForAnyHost(string header) => header is "Accept" or "Depth" or "Idempotency-Key";
+
+    private async Task<(ServiceAnswer Answer, Uri? Onward)> OnceAsync(ConnectionAccess access, HttpRequestMessage request, byte[]? body, CancellationToken stop)
+    {
+        var began = access.Tape?.Begin() ?? 0;
+        var (read, onward) = await AskAsync(request, stop);
+        access.Tape?.Note(
+            $"{request.Method} {request.RequestUri}", request.Headers.Concat(request.Content?.Headers ?? Enumerable.Empty<KeyValuePair<string, IEnumerable<string>>>()).Select(h => KeyValuePair.Create(h.Key, string.Join(", ", h.Value))),
+            request.Content is null || body is null ? null : Encoding.UTF8.GetString(body), read.Status, read.Status == 0 ? null : read.Text, began);
+        return (read, onward);
+    }
+
+    private async Task<(ServiceAnswer Answer, Uri? Onward)> AskAsync(HttpRequestMessage request, CancellationToken stop)
+    {
         try
         {
             using var http = clients.CreateClient(Name);
             using var answer = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
-            return Read(answer, await ReadAsync(answer, stop));
+            var read = Read(answer, await ReadAsync(answer, stop));
+            return (read, read.Status is 301 or 302 or 303 or 307 or 308 && answer.Headers.Location is { } to ? new Uri(request.RequestUri!, to) : null);
         }
         catch (OutboundRefusedException e)
         {
-            return new(0, "", "may not be called at this address: " + e.Message, AttemptEnd.Final);
+            return (new(0, "", "may not be called at this address: " + e.Message, AttemptEnd.Final), null);
         }
         catch (HttpRequestException e)
         {
-            return new(0, "", e.InnerException is OutboundRefusedException refused ? "may not be called at this address: " + refused.Message : "could not be reached: " + e.GetBaseException().Message, AttemptEnd.Temporary);
+            var trouble = e.InnerException is OutboundRefusedException refused ? "may not be called at this address: " + refused.Message : "could not be reached: " + e.GetBaseException().Message;
+            return (new(0, "", trouble, e.InnerException is OutboundRefusedException ? AttemptEnd.Final : AttemptEnd.Temporary), null);
         }
         catch (OperationCanceledException) when (!stop.IsCancellationRequested)
         {
-            return new(0, "", "gave no answer in ten seconds", AttemptEnd.Temporary);
+            return (new(0, "", "gave no answer in ten seconds", AttemptEnd.Temporary), null);
         }
         catch (IOException e)
         {
-            return new(0, "", "broke off: " + e.GetBaseException().Message, AttemptEnd.Temporary);
+            return (new(0, "", "broke off: " + e.GetBaseException().Message, AttemptEnd.Temporary), null);
         }
     }
 

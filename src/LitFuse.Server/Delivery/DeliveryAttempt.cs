@@ -43,7 +43,7 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups)
 }
 
 /// <summary>One attempt at one delivery: asks the gate, then calls the connector. It touches no database: nothing is open while the outside is asked.</summary>
-public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener opener, TimeProvider time)
+public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener opener, StepCatalog catalog, TimeProvider time)
 {
     /// <summary>Runs it.</summary>
     /// <returns>How it went, to be written down.</returns>
@@ -64,7 +64,9 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
             }
         }
 
-        var outgoing = new Outgoing(delivery.Kind, delivery.Key, Addressed(delivery, lead), lead.PhoneReadable ? lead.Phone : null, lead.Id.ToString(), client.Currency) { Test = lead.Test, Attempt = delivery.Attempts, Zone = client.DateTimeZone() };
+        if (lead.DoNotContactAt is not null && catalog.Find(delivery.Kind)?.TakenBackBy is not null) return Ended(delivery, DeliveryStatus.Struck, "they do not want to be contacted", began, AttemptAnswer.NotSent);
+
+        var outgoing = new Outgoing(delivery.Kind, delivery.KeySent, Addressed(delivery, lead), lead.PhoneReadable ? lead.Phone : null, lead.Id.ToString(), client.Currency) { Test = lead.Test, Attempt = delivery.Attempts, Zone = client.DateTimeZone(), At = delivery.PlannedAt };
         if (lead.Test)
         {
             var (aimed, missing) = TestAim.At(outgoing, onlyTo, delivery.OnlyTo is not null);
@@ -72,14 +74,17 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
             outgoing = aimed;
         }
 
-        var result = await connectors.Of(connection.Kind).DeliverAsync(opener.Open(connection), outgoing, stop);
+        var access = opener.OpenTaped(connection);
+        var asked = time.GetTimestamp();
+        var result = await connectors.Of(connection.Kind).DeliverAsync(access, outgoing, stop);
 
-        var answer = new AttemptAnswer(Spent: true, result.Answer, result.Reference, result.End == AttemptEnd.Accepted ? began : null, ResultsOf(result));
+        var answer = new AttemptAnswer(Spent: true, result.Reference, result.End == AttemptEnd.Accepted ? began : null, (int)time.GetElapsedTime(asked).TotalMilliseconds, access.Tape!.Exchanges, ResultsOf(result));
         if (result.End == AttemptEnd.Accepted) return Ended(delivery, DeliveryStatus.Done, $"{connection.Name} took it", began, answer);
         if (result.End == AttemptEnd.Final) return Ended(delivery, DeliveryStatus.Failed, $"{connection.Name} {result.Reason}", began, answer);
-        return Trouble.WaitAfter(delivery.Attempts, Random.Shared.NextDouble(), result.RetryAfter, delivery.Retry) is { } wait2
+        var tries = delivery.Attempts - delivery.AttemptsBefore;
+        return Trouble.WaitAfter(tries, Random.Shared.NextDouble(), result.RetryAfter, delivery.Retry) is { } wait2
             ? PutOff(delivery, $"{connection.Name} {result.Reason}", time.Now() + wait2, began, answer, StoryKind.StepRetries) with { InTrouble = true }
-            : Ended(delivery, DeliveryStatus.Failed, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"given up after {delivery.Attempts} attempts: {connection.Name} {result.Reason}"), began, answer) with { InTrouble = true };
+            : Ended(delivery, DeliveryStatus.Failed, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"given up after {tries} attempts: {connection.Name} {result.Reason}"), began, answer) with { InTrouble = true };
     }
 
     private static GateAnswer Gate(OutboxDelivery delivery, Lead lead, Client client, Instant now)

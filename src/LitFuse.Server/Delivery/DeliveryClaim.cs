@@ -1,3 +1,5 @@
+using System.Text.Json;
+using LitFuse.Core;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -13,19 +15,30 @@ public sealed class DeliveryClaim(AppDb db)
     /// <summary>How long a claim holds without renewal.</summary>
     public static readonly Duration Lease = Duration.FromSeconds(15);
 
-    /// <summary>When the next falls due, connection by connection.</summary>
+    // How soon what waits behind another is looked at again.
+    private static readonly Duration Behind = Duration.FromMilliseconds(100);
+
+    /// <summary>When the next falls due, connection by connection; those that are paused have none.</summary>
     public async Task<IReadOnlyDictionary<Guid, Instant>> NextAsync(CancellationToken stop) =>
-        await db.Connections.AsNoTracking().SelectMany(
-            c => db.Deliveries.Where(d => d.ConnectionId == c.Id && d.Status == DeliveryStatus.Due).OrderBy(d => d.DueAt).Take(1),
-            (c, d) => new { c.Id, d.DueAt }).ToDictionaryAsync(d => d.Id, d => d.DueAt, stop);
+        (await db.Database.SqlQuery<NextOf>(
+            $"""
+            select c.id, d.due_at from connections c
+            cross join lateral (select due_at from deliveries where connection_id = c.id and status = 'due' order by due_at limit 1) d where c.paused_at is null
+            """).ToListAsync(stop)).ToDictionary(d => d.Id, d => d.DueAt);
+
+    private sealed record NextOf(Guid Id, Instant DueAt);
 
     /// <summary>Gives back what a dead worker held.</summary>
     public Task<int> RecoverAsync(Instant now, CancellationToken stop) =>
         db.Database.ExecuteSqlAsync($"update deliveries set status = 'due', leased_by = null, leased_until = null where status = 'sending' and leased_until < {now}", stop);
 
-    /// <summary>Claims what is due of each connection, up to <see cref="ConnectionSlots.Wide"/>, or to what is said of it.</summary>
+    /// <summary>
+    /// Claims what is due of each connection that is not paused, up to what it takes at once, or to what is said of it.
+    /// To a system of record, and to the lead, what was decided earlier goes first: what would overtake it is put off
+    /// until after it. What the team is told overtakes: an alert waits for nothing.
+    /// </summary>
     /// <param name="worker">Who claims.</param>
-    /// <param name="free">Connections with less room than that.</param>
+    /// <param name="free">Connections with less room than usual.</param>
     /// <param name="now">What is due by then.</param>
     /// <param name="stop">Cancels.</param>
     public Task<List<OutboxDelivery>> ClaimAsync(string worker, IReadOnlyDictionary<Guid, int> free, Instant now, CancellationToken stop)
@@ -33,15 +46,26 @@ public sealed class DeliveryClaim(AppDb db)
         var (connections, rooms) = (free.Keys.ToArray(), free.Values.ToArray());
         return db.Deliveries.FromSql(
             $"""
-            update deliveries set status = 'sending', attempts = attempts + 1, leased_by = {worker}, leased_until = {now + Lease}
-            where id in (
-                select d.id from connections c left join unnest({connections}, {rooms}) as f(id, free) on f.id = c.id
+            with candidate as (
+                select d.id, ahead.until from connections c left join unnest({connections}, {rooms}) as f(id, free) on f.id = c.id
                 cross join lateral (
-                    select id from deliveries where connection_id = c.id and status = 'due' and due_at <= {now}
-                    order by due_at limit coalesce(f.free, {ConnectionSlots.Wide}) for update skip locked) d)
-            returning *
+                    select id, lead_id, lane, made_at from deliveries where connection_id = c.id and status = 'due' and due_at <= {now}
+                    order by due_at limit coalesce(f.free, least(coalesce(c.at_once, {ConnectionSlots.Wide}), coalesce(greatest(1, c.per_minute / 60), {ConnectionSlots.Wide}))) for update skip locked) d
+                left join lateral (
+                    select max(e.due_at) as until from deliveries e
+                    where d.lane in ('systems', 'lead') and e.connection_id = c.id and e.lead_id = d.lead_id and e.made_at < d.made_at and e.lane = d.lane and e.status in ('due', 'sending') and (e.status = 'sending' or e.attempts > 0 or e.due_at <= {now})) ahead on true
+                where c.paused_at is null),
+            put_off as (
+                update deliveries d set due_at = greatest(c.until + interval '1 millisecond', {now + Behind}) from candidate c where d.id = c.id and c.until is not null)
+            update deliveries d set status = 'sending', attempts = attempts + 1, leased_by = {worker}, leased_until = {now + Lease}
+            from candidate c where d.id = c.id and c.until is null
+            returning d.*
             """).IgnoreQueryFilters().AsNoTracking().ToListAsync(stop);
     }
+
+    /// <summary>A connection works again: what waits for another attempt at it, and what waits behind that, is due now.</summary>
+    public Task<int> HurryAsync(Guid connectionId, Instant now, CancellationToken stop) =>
+        db.Database.ExecuteSqlAsync($"update deliveries set due_at = {now} where connection_id = {connectionId} and status = 'due' and due_at > {now} and (attempts > 0 or lane = 'systems')", stop);
 
     /// <summary>Renews the leases a worker holds.</summary>
     public Task<int> RenewAsync(string worker, Guid[] ids, Instant now, CancellationToken stop) =>
@@ -58,17 +82,27 @@ public sealed class DeliveryClaim(AppDb db)
         Instant[] due = [.. outcomes.Select(o => o.DueAt)];
         // What the gate held back before anything was sent is no attempt.
         int[] spent = [.. outcomes.Select(o => o.Answer.Spent ? o.Delivery.Attempts : o.Delivery.Attempts - 1)];
-        string?[] answers = [.. outcomes.Select(o => o.Answer.Text)];
         string?[] references = [.. outcomes.Select(o => o.Answer.Reference)];
         bool[] went = [.. outcomes.Select(o => o.Answer.SentAt is not null)];
         Instant[] sent = [.. outcomes.Select(o => o.Answer.SentAt ?? now)];
+        bool[] tried = [.. outcomes.Select(o => o.Answer.Spent)];
+        Guid[] records = [.. outcomes.Select(_ => Guid.CreateVersion7())];
+        Instant[] began = [.. outcomes.Select(o => o.Began)];
+        int[] took = [.. outcomes.Select(o => o.Answer.TookMs)];
+        string[] exchanges = [.. outcomes.Select(o => JsonSerializer.Serialize(o.Answer.Exchanges, CoreJson.Options))];
         var ended = await db.Database.SqlQuery<Guid>(
             $"""
-            update deliveries d set status = o.status, reason = o.reason, due_at = o.due_at, ended_at = case when o.status = 'due' then null else {now} end, attempts = o.spent,
-                   answer = o.answer, reference = o.reference, sent_at = case when o.went then o.sent_at end, leased_by = null, leased_until = null
-            from unnest({ids}, {held}, {statuses}, {reasons}, {due}, {spent}, {answers}, {references}, {went}, {sent}) as o(id, held, status, reason, due_at, spent, answer, reference, went, sent_at)
-            where d.id = o.id and d.leased_by = {worker} and d.attempts = o.held and d.status = 'sending'
-            returning d.id as "Value"
+            with o as (select * from unnest({ids}, {held}, {statuses}, {reasons}, {due}, {spent}, {references}, {went}, {sent}, {tried}, {records}, {began}, {took}, {exchanges})
+                as o(id, held, status, reason, due_at, spent, reference, went, sent_at, tried, record, began, took, exchanges)),
+            ended as (
+                update deliveries d set status = o.status, reason = o.reason, due_at = o.due_at, ended_at = case when o.status = 'due' then null else {now} end, attempts = o.spent,
+                       reference = coalesce(o.reference, d.reference), sent_at = case when o.went then o.sent_at else d.sent_at end, leased_by = null, leased_until = null
+                from o where d.id = o.id and d.leased_by = {worker} and d.attempts = o.held and d.status = 'sending'
+                returning d.id, d.client_id),
+            noted as (
+                insert into delivery_tries (id, client_id, delivery_id, number, began_at, took_ms, status, reason, exchanges)
+                select o.record, e.client_id, e.id, o.held, o.began, o.took, o.status, o.reason, o.exchanges::jsonb from ended e join o on o.id = e.id where o.tried)
+            select id as "Value" from ended
             """).ToListAsync(stop);
         return ended.ToHashSet();
     }
@@ -76,12 +110,13 @@ public sealed class DeliveryClaim(AppDb db)
 
 /// <summary>What an attempt leaves on the delivery's record.</summary>
 /// <param name="Spent">False when the gate held it back before anything was sent: that is no attempt.</param>
-/// <param name="Text">The answer as received.</param>
 /// <param name="Reference">The service's id.</param>
 /// <param name="SentAt">When it went out.</param>
+/// <param name="TookMs">How long it took.</param>
+/// <param name="Exchanges">What was said and heard.</param>
 /// <param name="Results">What it left for later steps.</param>
-public sealed record AttemptAnswer(bool Spent, string? Text, string? Reference, Instant? SentAt, IReadOnlyDictionary<string, string>? Results = null)
+public sealed record AttemptAnswer(bool Spent, string? Reference, Instant? SentAt, int TookMs, IReadOnlyList<Exchange> Exchanges, IReadOnlyDictionary<string, string>? Results = null)
 {
     /// <summary>It was held back before anything was sent.</summary>
-    public static readonly AttemptAnswer NotSent = new(Spent: false, null, null, null);
+    public static readonly AttemptAnswer NotSent = new(Spent: false, null, null, 0, []);
 }

@@ -57,7 +57,7 @@ public sealed class DeliveryLoop(
 
         foreach (var one in await services.GetRequiredService<DeliveryAround>().ReadAsync(held, stop))
         {
-            slots.Begin(one.Connection.Id);
+            slots.Begin(one.Connection, now);
             underWay.TryAdd(one.Delivery.Id, 0);
             _ = Task.Run(() => AttemptAsync(one), CancellationToken.None);
         }
@@ -80,10 +80,11 @@ public sealed class DeliveryLoop(
             log.LogError(e, "Delivery {Id} broke off; its lease will run out and it will be tried again.", id);
         }
 
-        slots.End(one.Connection.Id, outcome is { InTrouble: true }, time.Now());
+        var recovered = slots.End(one.Connection.Id, outcome is { InTrouble: true }, time.Now());
         signals.Deliveries.Pulse();
         try
         {
+            if (recovered) await HurryAsync(one.Connection.Id);
             if (outcome is not null) await outcomes.WriteAsync(outcome);
         }
         catch (Exception e)
@@ -96,6 +97,13 @@ public sealed class DeliveryLoop(
             // What it leads on to, or its next attempt.
             signals.Deliveries.Pulse();
         }
+    }
+
+    private async Task HurryAsync(Guid connectionId)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
+        await scope.ServiceProvider.GetRequiredService<DeliveryClaim>().HurryAsync(connectionId, time.Now(), CancellationToken.None);
     }
 
     private async Task RenewAsync(CancellationToken stop)

@@ -56,7 +56,7 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
 
     public Lane Lane { get; set; }
 
-    /// <summary>Sent along as the idempotency key.</summary>
+    /// <summary>Unique; what the decision that made it is known by.</summary>
     public string Key { get; set; } = "";
 
     /// <summary>What is to be sent, filled in.</summary>
@@ -89,6 +89,15 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
 
     public int Attempts { get; set; }
 
+    /// <summary>How many of them were spent before it was last replayed.</summary>
+    public int AttemptsBefore { get; set; }
+
+    /// <summary>How often it was sent again after it had been taken: each time as another thing.</summary>
+    public int Again { get; set; }
+
+    /// <summary>The idempotency key as the service sees it.</summary>
+    public string KeySent => Again == 0 ? Key : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{Key}.again{Again}");
+
     public string? LeasedBy { get; set; }
 
     public Instant? LeasedUntil { get; set; }
@@ -96,9 +105,6 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
     public Instant? SentAt { get; set; }
 
     public Instant? EndedAt { get; set; }
-
-    /// <summary>What came back, bounded.</summary>
-    public string? Answer { get; set; }
 
     /// <summary>The outside service's own id.</summary>
     public string? Reference { get; set; }
@@ -114,6 +120,12 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
         builder.HasIndex(d => new { d.ConnectionId, d.DueAt }).HasFilter("status = 'due'").HasDatabaseName("ix_deliveries_due");
         builder.HasIndex(d => d.LeasedUntil).HasFilter("status = 'sending'").HasDatabaseName("ix_deliveries_leased");
         builder.HasIndex(d => d.LeadId);
+        builder.Ignore(d => d.KeySent);
+        builder.HasIndex(d => new { d.ConnectionId, d.LeadId, d.MadeAt }).HasFilter("status in ('due', 'sending')").HasDatabaseName("ix_deliveries_open");
+        builder.HasIndex(d => new { d.ClientId, d.MadeAt, d.Id }).IsDescending(false, true, true).HasDatabaseName("ix_deliveries_newest");
+        builder.HasIndex(d => new { d.ConnectionId, d.MadeAt, d.Id }).IsDescending(false, true, true).HasDatabaseName("ix_deliveries_newest_through");
+        builder.HasIndex(d => new { d.ClientId, d.MadeAt }, "ix_deliveries_failed").HasDatabaseName("ix_deliveries_failed").HasFilter("status = 'failed'");
+        builder.HasIndex(d => new { d.ClientId, d.MadeAt }, "ix_deliveries_waiting").HasDatabaseName("ix_deliveries_waiting").HasFilter("status in ('due', 'sending')");
         builder.HasIndex(d => new { d.ConnectionId, d.EndedAt }).HasFilter("ended_at is not null").HasDatabaseName("ix_deliveries_ended");
         builder.HasIndex(d => new { d.ConnectionId, d.Reference }).HasFilter("reference is not null");
         builder.Property(d => d.Settings).AsJson();

@@ -24,7 +24,7 @@ public static class ReceiveNotices
             .WithDescription("Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature.");
 
     private static async Task<Results<NoContent, ProblemHttpResult>> ReceiveAsync(
-        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, ConnectorKinds connectors, Secrets secrets, BurnRun burns, IncomingTexts texts, Signals signals, TimeProvider time)
+        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, ConnectorKinds connectors, Secrets secrets, BurnRun burns, IncomingTexts texts, ServiceNewsRun news, Signals signals, TimeProvider time)
     {
         if (http.Request.ContentLength > MostBytes) return Problems.TooBig.Because();
         var body = new byte[MostBytes];
@@ -36,7 +36,7 @@ public static class ReceiveNotices
 
         var headers = http.Request.Headers;
         var fault = WebhookSignature.Fault(
-            System.Text.Encoding.UTF8.GetBytes(secrets.Open(secret)), headers["webhook-id"], headers["webhook-timestamp"], headers["webhook-signature"], body.AsSpan(0, length), time.Now());
+            WebhookSignature.KeyOf(secrets.Open(secret)), headers["webhook-id"], headers["webhook-timestamp"], headers["webhook-signature"], body.AsSpan(0, length), time.Now());
         if (fault is not null) return Problems.BadSignature.Because(fault);
         ServiceNotice? notice;
         try
@@ -51,6 +51,7 @@ public static class ReceiveNotices
         var taken = notice switch
         {
             null => true,
+            ServiceNotice.Happened happened => await news.TakeAsync(connection, happened, http.RequestAborted),
             ServiceNotice.IncomingText text => await texts.TakeAsync(connection, text, http.RequestAborted),
             _ => await TakeAsync(db, connection, notice, burns, time.Now(), http.RequestAborted),
         };

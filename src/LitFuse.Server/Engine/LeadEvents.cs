@@ -105,6 +105,13 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
         while (ahead.TryDequeue(out var more)) await HappenAsync(lead, more, null, now, stop);
     }
 
+    /// <summary>What words can say of a lead now, by what they sent last.</summary>
+    public async Task<LeadFacts> FactsAsync(Lead lead, Instant now, CancellationToken stop)
+    {
+        var (_, facts) = await FactsAsync(lead, null, await SetupAsync(lead.ClientId, stop), now, stop);
+        return facts with { Words = facts.Words with { Now = now, Zone = facts.Zone } };
+    }
+
     /// <summary>Brings one event to one burn, with all that follows from it.</summary>
     public async Task BringAsync(Burn burn, Lead lead, BurnEvent happened, Instant now, CancellationToken stop)
     {

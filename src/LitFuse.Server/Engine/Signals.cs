@@ -46,7 +46,11 @@ public sealed class Signals : IDisposable
         ["reprocessings"] = Reprocessings,
         ["opt-ins"] = OptIns,
         ["clocks"] = Clocks,
+        ["nightly-files"] = NightlyFiles,
     };
+
+    /// <summary>Files that go out at night.</summary>
+    public Signal NightlyFiles { get; } = new();
 
     /// <summary>Submissions to be mapped and matched.</summary>
     public Signal Submissions { get; } = new();

@@ -1,4 +1,5 @@
 using LitFuse.Core.Fuses;
+using LitFuse.Server.Features.Sheets;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Features.Leads;
@@ -31,6 +32,8 @@ internal sealed class SilentSteps(AppDb db, Lead lead, ClientSetup setup, Instan
                 return (StoryKind.StepDone, SetField(Setting("field"), Setting("value"), consequences));
             case StepKinds.Notice:
                 return (StoryKind.Noticed, Notify(Setting("colleague"), Setting("words")));
+            case StepKinds.FileRow:
+                return WriteRow(step.Settings);
             case StepKinds.LightFuse when Guid.TryParse(Setting("fuse"), out var fuse):
                 consequences.Lights.Add(fuse);
                 return (StoryKind.StepDone, "lights another fuse");
@@ -47,6 +50,17 @@ internal sealed class SilentSteps(AppDb db, Lead lead, ClientSetup setup, Instan
         db.Notices.Add(new() { Id = Guid.CreateVersion7(), ClientId = lead.ClientId, UserId = colleague.Id, LeadId = lead.Id, Words = words, At = now });
         db.Tell(lead.ClientId, "notice", colleague.Id);
         return $"{colleague.Name} was told: {words}";
+    }
+
+    private (StoryKind Kind, string Words) WriteRow(IReadOnlyDictionary<string, string> settings)
+    {
+        var cells = settings.Where(s => s.Key.StartsWith("columns.", StringComparison.Ordinal)).ToDictionary(s => s.Key["columns.".Length..], s => s.Value, StringComparer.Ordinal);
+        var sheet = (settings.GetValueOrDefault("sheet") ?? "").Trim();
+        if (sheet.Length is 0 or > FileRow.LongestName) return (StoryKind.StepFailed, $"a file's name has between 1 and {FileRow.LongestName} characters");
+        if (lead.Test && cells.Count > 0) cells[cells.Keys.First()] = "TEST · " + cells.Values.First();
+        var id = Guid.CreateVersion7();
+        db.FileRows.Add(new() { Id = id, ClientId = lead.ClientId, LeadId = lead.Id, Sheet = sheet, RowKey = settings.GetValueOrDefault("mode") == "change" ? lead.Id : id, Cells = cells, At = now });
+        return (StoryKind.StepDone, $"a row in “{sheet}”");
     }
 
     private string SetField(string field, string value, Consequences consequences)

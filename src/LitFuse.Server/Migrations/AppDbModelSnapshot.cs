@@ -24,6 +24,57 @@ namespace LitFuse.Server.Migrations
             NpgsqlModelBuilderExtensions.HasPostgresExtension(modelBuilder, "pg_trgm");
             NpgsqlModelBuilderExtensions.UseIdentityByDefaultColumns(modelBuilder);
 
+            modelBuilder.Entity("LitFuse.Server.Delivery.DeliveryTry", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("BeganAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("began_at");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("DeliveryId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("delivery_id");
+
+                    b.Property<string>("Exchanges")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("exchanges");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("reason");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("status");
+
+                    b.Property<int>("TookMs")
+                        .HasColumnType("integer")
+                        .HasColumnName("took_ms");
+
+                    b.HasKey("Id")
+                        .HasName("pk_delivery_tries");
+
+                    b.HasIndex("DeliveryId", "BeganAt")
+                        .HasDatabaseName("ix_delivery_tries_delivery_id_began_at");
+
+                    b.ToTable("delivery_tries", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Delivery.OutboxDelivery", b =>
                 {
                     b.Property<Guid>("Id")
@@ -31,17 +82,21 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("id");
 
+                    b.Property<int>("Again")
+                        .HasColumnType("integer")
+                        .HasColumnName("again");
+
                     b.Property<int>("AgeLimitHours")
                         .HasColumnType("integer")
                         .HasColumnName("age_limit_hours");
 
-                    b.Property<string>("Answer")
-                        .HasColumnType("text")
-                        .HasColumnName("answer");
-
                     b.Property<int>("Attempts")
                         .HasColumnType("integer")
                         .HasColumnName("attempts");
+
+                    b.Property<int>("AttemptsBefore")
+                        .HasColumnType("integer")
+                        .HasColumnName("attempts_before");
 
                     b.Property<string>("Band")
                         .HasColumnType("text")
@@ -189,7 +244,82 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_deliveries_connection_id_reference")
                         .HasFilter("reference is not null");
 
+                    b.HasIndex("ClientId", "MadeAt", "Id")
+                        .IsDescending(false, true, true)
+                        .HasDatabaseName("ix_deliveries_newest");
+
+                    b.HasIndex("ConnectionId", "LeadId", "MadeAt")
+                        .HasDatabaseName("ix_deliveries_open")
+                        .HasFilter("status in ('due', 'sending')");
+
+                    b.HasIndex("ConnectionId", "MadeAt", "Id")
+                        .IsDescending(false, true, true)
+                        .HasDatabaseName("ix_deliveries_newest_through");
+
+                    b.HasIndex(new[] { "ClientId", "MadeAt" }, "ix_deliveries_failed")
+                        .HasDatabaseName("ix_deliveries_failed")
+                        .HasFilter("status = 'failed'");
+
+                    b.HasIndex(new[] { "ClientId", "MadeAt" }, "ix_deliveries_waiting")
+                        .HasDatabaseName("ix_deliveries_waiting")
+                        .HasFilter("status in ('due', 'sending')");
+
                     b.ToTable("deliveries", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Delivery.ServiceNews", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("ConnectionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("connection_id");
+
+                    b.Property<string>("Event")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("event");
+
+                    b.Property<Instant>("KnownAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("known_at");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<string>("Reference")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("reference");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("Id")
+                        .HasName("pk_service_news");
+
+                    b.HasIndex("LeadId")
+                        .HasDatabaseName("ix_service_news_lead_id");
+
+                    b.HasIndex("ConnectionId", "Reference")
+                        .IsUnique()
+                        .HasDatabaseName("ix_service_news_connection_id_reference");
+
+                    b.ToTable("service_news", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Accounts.Membership", b =>
@@ -497,6 +627,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("account");
 
+                    b.Property<int?>("AtOnce")
+                        .HasColumnType("integer")
+                        .HasColumnName("at_once");
+
                     b.Property<string>("BaseUrl")
                         .IsRequired()
                         .HasColumnType("text")
@@ -553,6 +687,26 @@ namespace LitFuse.Server.Migrations
                     b.Property<string>("NoticeSecret")
                         .HasColumnType("text")
                         .HasColumnName("notice_secret");
+
+                    b.Property<string>("OlderSecret")
+                        .HasColumnType("text")
+                        .HasColumnName("older_secret");
+
+                    b.Property<Instant?>("OlderUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("older_until");
+
+                    b.Property<Instant?>("PausedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("paused_at");
+
+                    b.Property<Guid?>("PausedBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("paused_by");
+
+                    b.Property<int?>("PerMinute")
+                        .HasColumnType("integer")
+                        .HasColumnName("per_minute");
 
                     b.Property<string>("Secret")
                         .IsRequired()
@@ -2082,6 +2236,130 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("incoming_texts", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Sheets.FileRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Cells")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("cells");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<Guid>("RowKey")
+                        .HasColumnType("uuid")
+                        .HasColumnName("row_key");
+
+                    b.Property<string>("Sheet")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("sheet");
+
+                    b.HasKey("Id")
+                        .HasName("pk_file_rows");
+
+                    b.HasIndex("LeadId")
+                        .HasDatabaseName("ix_file_rows_lead_id");
+
+                    b.HasIndex("ClientId", "Sheet", "RowKey", "Id")
+                        .HasDatabaseName("ix_file_rows_client_id_sheet_row_key_id");
+
+                    b.ToTable("file_rows", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Sheets.NightlyFile", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<LocalTime>("At")
+                        .HasColumnType("time")
+                        .HasColumnName("at");
+
+                    b.Property<int>("Attempts")
+                        .HasColumnType("integer")
+                        .HasColumnName("attempts");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("Columns")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("columns");
+
+                    b.Property<Guid>("ConnectionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("connection_id");
+
+                    b.Property<Instant>("DueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("due_at");
+
+                    b.Property<string>("Fault")
+                        .HasColumnType("text")
+                        .HasColumnName("fault");
+
+                    b.Property<string>("Format")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("format");
+
+                    b.Property<Guid?>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<bool>("OfTheDay")
+                        .HasColumnType("boolean")
+                        .HasColumnName("of_the_day");
+
+                    b.Property<int?>("Rows")
+                        .HasColumnType("integer")
+                        .HasColumnName("rows");
+
+                    b.Property<Instant?>("SentAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("sent_at");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("to");
+
+                    b.HasKey("Id")
+                        .HasName("pk_nightly_files");
+
+                    b.HasIndex("ConnectionId")
+                        .HasDatabaseName("ix_nightly_files_connection_id");
+
+                    b.HasIndex("DueAt")
+                        .HasDatabaseName("ix_nightly_files_due_at");
+
+                    b.ToTable("nightly_files", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Form", b =>
                 {
                     b.Property<Guid>("Id")
@@ -2581,6 +2859,16 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("user_tokens", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Delivery.DeliveryTry", b =>
+                {
+                    b.HasOne("LitFuse.Server.Delivery.OutboxDelivery", null)
+                        .WithMany()
+                        .HasForeignKey("DeliveryId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_delivery_tries_deliveries_delivery_id");
+                });
+
             modelBuilder.Entity("LitFuse.Server.Delivery.OutboxDelivery", b =>
                 {
                     b.HasOne("LitFuse.Server.Features.Connections.Connection", null)
@@ -2596,6 +2884,16 @@ namespace LitFuse.Server.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_deliveries_leads_lead_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Delivery.ServiceNews", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Connections.Connection", null)
+                        .WithMany()
+                        .HasForeignKey("ConnectionId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_service_news_connections_connection_id");
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Accounts.Membership", b =>
@@ -2713,6 +3011,16 @@ namespace LitFuse.Server.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_incoming_texts_connections_connection_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Sheets.NightlyFile", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Connections.Connection", null)
+                        .WithMany()
+                        .HasForeignKey("ConnectionId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_nightly_files_connections_connection_id");
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sources.Form", b =>

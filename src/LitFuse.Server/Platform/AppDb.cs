@@ -18,6 +18,7 @@ using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.Notices;
 using LitFuse.Server.Features.Replies;
+using LitFuse.Server.Features.Sheets;
 using LitFuse.Server.Features.Sources;
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
 using Microsoft.AspNetCore.Identity;
@@ -133,6 +134,14 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     public DbSet<IncomingText> IncomingTexts => Set<IncomingText>();
 
     public DbSet<Connection> Connections => Set<Connection>();
+
+    public DbSet<ServiceNews> ServiceNews => Set<ServiceNews>();
+
+    public DbSet<FileRow> FileRows => Set<FileRow>();
+
+    public DbSet<NightlyFile> NightlyFiles => Set<NightlyFile>();
+
+    public DbSet<DeliveryTry> DeliveryTries => Set<DeliveryTry>();
 
     public DbSet<OutboxDelivery> Deliveries => Set<OutboxDelivery>();
 

@@ -3091,6 +3091,160 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{connectionId}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send nothing through it for now; what is to be sent waits, in order */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send through it again, what waits first */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How many deliveries at once, and in a minute */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ConnectionLimits"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a new signing secret, told once; the present one signs beside it for a while */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SecretToRotate"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConnectionRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/mail": {
         parameters: {
             query?: never;
@@ -3126,6 +3280,464 @@ export interface paths {
             };
         };
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Deliveries, stuck ones first, then newest first */
+        get: {
+            parameters: {
+                query?: {
+                    /** @description By its key. */
+                    Client?: string;
+                    /** @description Through which. */
+                    Connection?: string;
+                    /** @description `stuck` (tried, and to be tried again), `waiting`, `failed`, `taken`, or `struck` (withdrawn by rule). */
+                    State?: string;
+                    /** @description For whom: `lead`, `team` or `systems`. */
+                    Lane?: string;
+                    /** @description About whom. */
+                    Lead?: string;
+                    /** @description Words of a lead, as in the list of leads. */
+                    Search?: string;
+                    /** @description Decided at or after. */
+                    From?: string;
+                    /** @description Decided before. */
+                    To?: string;
+                    after?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DeliveryList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{deliveryId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A delivery with every attempt: what was sent and what came back, secrets masked */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    deliveryId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DeliveryWhole"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send again one, those of a filter, or those of a span of time; count first */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DeliveriesToReplay"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DeliveriesReplayed"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{deliveryId}/give-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try it no more */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    deliveryId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/pushable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Steps into systems of record by which leads can be sent by hand */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PushableSteps"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/push": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send chosen leads to a system of record now */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LeadsToPush"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadsPushed"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files that fuses fill, row by row */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SheetList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One of them, as CSV, XLSX or NDJSON */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    name?: string;
+                    format?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nightly-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files that go out every night */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NightlyList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Send one every night */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NightlyToMake"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NightlyRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nightly-files/{fileId}/now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send it now */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fileId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NightlyRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nightly-files/{fileId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Send it no more */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fileId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         options?: never;
         head?: never;
         patch?: never;
@@ -4253,6 +4865,88 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do a step into a system of record now, as a test, and see what was said */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["StepToTry"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StepTried"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back what a try left there */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TryToTakeBack"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TryTakenBack"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/words": {
         parameters: {
             query?: never;
@@ -4517,6 +5211,7 @@ export interface components {
             service: null | string;
             settings: components["schemas"]["StepSetting"][];
             results: string[];
+            resultsFrom: null | string;
         };
         /** @description Words ready for use, newest version. */
         AroundWords: {
@@ -4527,6 +5222,11 @@ export interface components {
             words: string;
             subject: null | string;
         };
+        /**
+         * @description How one attempt at a delivery ended.
+         * @enum {unknown}
+         */
+        AttemptEnd: "accepted" | "temporary" | "final";
         /** @description A part of a fuse with one condition for entering, and a clock of its own. */
         Band: {
             /** @description Unique in the fuse; stays the same across versions. */
@@ -4679,6 +5379,19 @@ export interface components {
              */
             medianMs: null | number;
         };
+        /** @description How much may go through a connection. */
+        ConnectionLimits: {
+            /**
+             * Format: int32
+             * @description Deliveries under way at once; `null`: as many as usual.
+             */
+            atOnce: null | number;
+            /**
+             * Format: int32
+             * @description Deliveries that may begin in a minute; `null`: any number.
+             */
+            perMinute: null | number;
+        };
         /** @description Connections of the clients chosen. */
         ConnectionList: {
             connections: components["schemas"]["ConnectionRow"][];
@@ -4686,6 +5399,30 @@ export interface components {
         /** @description A name for a connection. */
         ConnectionName: {
             name: string;
+        };
+        /** @description A connection with what waits for it and what failed. */
+        ConnectionQueue: {
+            /** Format: uuid */
+            id: string;
+            client: string;
+            name: string;
+            pausedAt: null | components["schemas"]["Instant"];
+            pausedBy: null | string;
+            /** Format: int32 */
+            waiting: number;
+            /**
+             * Format: int32
+             * @description Tried, and to be tried again.
+             */
+            stuck: number;
+            /**
+             * Format: int32
+             * @description In the last seven days.
+             */
+            failed: number;
+            oldest: null | components["schemas"]["Instant"];
+            /** @description Why the one that was tried last has not gone. */
+            lastWord: null | string;
         };
         /** @description A connection as a row. Its secret is never told. */
         ConnectionRow: {
@@ -4712,6 +5449,16 @@ export interface components {
             /** @description What it can be given anew; empty where it is connected in another way. */
             asks: components["schemas"]["AccessAsk"][];
             health: null | components["schemas"]["ConnectionHealth"];
+            pausedAt: null | components["schemas"]["Instant"];
+            pausedBy: null | string;
+            /** Format: int32 */
+            atOnce: null | number;
+            /** Format: int32 */
+            perMinute: null | number;
+            olderUntil: null | components["schemas"]["Instant"];
+            makesSecret: boolean;
+            /** @description The signing secret, told once: with the answer to what made it. */
+            secret?: null | string;
         };
         /** @enum {unknown} */
         ConnectionState: "whole" | "partial" | "expired" | "withdrawn" | "unreachable" | null;
@@ -4733,6 +5480,14 @@ export interface components {
             permissions: components["schemas"]["PermissionNeed"][];
             /** @description Getting access, step by step. */
             guide: string[];
+            /** @description We make the secret, and tell it once. */
+            makesSecret?: boolean;
+            /** @description It is asked about its access only when somebody wants to know: asking makes something happen there. */
+            onDemandOnly?: boolean;
+            /** @description The address is called as it stands, not things under it. */
+            exactAddress?: boolean;
+            /** @description Lead fields that what it tells us fills. */
+            fills?: string[];
         };
         /**
          * @description How a consent was given.
@@ -4769,11 +5524,133 @@ export interface components {
          * @enum {unknown}
          */
         DateOrder: "year-month-day" | "day-month-year" | "month-day-year";
+        /** @description How many are sent again. */
+        DeliveriesReplayed: {
+            /**
+             * Format: int32
+             * @description Sent again, or to be.
+             */
+            replayed: number;
+            /**
+             * Format: int32
+             * @description Of these, so many had failed: they go out under the key they had.
+             */
+            failed: number;
+            /**
+             * Format: int32
+             * @description Of these, so many had been taken: they go out as another thing.
+             */
+            taken: number;
+            /**
+             * Format: int32
+             * @description Meant, but not to be sent again: still waiting, withdrawn by rule, or what the lead has had already.
+             */
+            leftOut: number;
+        };
+        /** @description Deliveries to send again: those named, or all that a filter means. */
+        DeliveriesToReplay: {
+            /** @description These; or `null` for all that Filter means. */
+            ids: null | string[];
+            filter: null | components["schemas"]["DeliveryFilter"];
+            /** @description Say how many it would be, and send nothing. */
+            justCount: boolean;
+        };
+        /** @description One attempt. */
+        DeliveryAttemptTold: {
+            /** Format: int32 */
+            number: number;
+            beganAt: components["schemas"]["Instant"];
+            /** Format: int32 */
+            tookMs: number;
+            status: components["schemas"]["DeliveryStatus"];
+            reason: string;
+            exchanges: components["schemas"]["Exchange"][];
+        };
+        /** @description What a list of deliveries is narrowed to. All that is left out narrows nothing. */
+        DeliveryFilter: {
+            /** @description By its key. */
+            client?: null | string;
+            /**
+             * Format: uuid
+             * @description Through which.
+             */
+            connection?: null | string;
+            /** @description `stuck` (tried, and to be tried again), `waiting`, `failed`, `taken`, or `struck` (withdrawn by rule). */
+            state?: null | string;
+            /** @description For whom: `lead`, `team` or `systems`. */
+            lane?: null | string;
+            /**
+             * Format: uuid
+             * @description About whom.
+             */
+            lead?: null | string;
+            /** @description Words of a lead, as in the list of leads. */
+            search?: null | string;
+            /**
+             * Format: date-time
+             * @description Decided at or after.
+             */
+            from?: null | string;
+            /**
+             * Format: date-time
+             * @description Decided before.
+             */
+            to?: null | string;
+        };
+        /** @description A page of deliveries, newest first; with nothing else chosen, those that are stuck before all others. */
+        DeliveryList: {
+            items: components["schemas"]["DeliveryRow"][];
+            /** @description What the next page is asked for with; `null` at the end. */
+            next: null | string;
+            /** @description Connections with something that waits or failed; with the first page only. */
+            queues: components["schemas"]["ConnectionQueue"][];
+        };
+        /** @description A delivery as a row. */
+        DeliveryRow: {
+            /** Format: uuid */
+            id: string;
+            client: string;
+            /** Format: uuid */
+            leadId: string;
+            lead: string;
+            test: boolean;
+            /** Format: uuid */
+            connectionId: string;
+            /** @description The connection's name. */
+            connection: string;
+            kind: string;
+            /** @description The kind of step, as people call it. */
+            what: string;
+            lane: components["schemas"]["Lane"];
+            step: null | string;
+            fuse: null | string;
+            status: components["schemas"]["DeliveryStatus"];
+            reason: null | string;
+            /** Format: int32 */
+            attempts: number;
+            madeAt: components["schemas"]["Instant"];
+            dueAt: components["schemas"]["Instant"];
+            sentAt: null | components["schemas"]["Instant"];
+            endedAt: null | components["schemas"]["Instant"];
+        };
         /**
          * @description Where a delivery stands.
          * @enum {unknown}
          */
         DeliveryStatus: "due" | "sending" | "done" | "failed" | "struck";
+        /** @description A delivery with all that is kept of it. */
+        DeliveryWhole: {
+            row: components["schemas"]["DeliveryRow"];
+            /** @description The idempotency key that the service sees. */
+            key: string;
+            /** @description The service's own id for what it took. */
+            reference: null | string;
+            /** @description What it was to send, filled in. */
+            settings: {
+                [key: string]: string;
+            };
+            attempts: components["schemas"]["DeliveryAttemptTold"][];
+        };
         /** @description Something missing, and where. */
         DesignFault: {
             /** @description A path into the design: `fields.2.choices`. */
@@ -4845,6 +5722,29 @@ export interface components {
             label: string;
             /** @description The values there are, where they are fixed; else the client's forms, tags, stages and so on. */
             values?: null | string[];
+        };
+        /** @description One thing that was said to a service, and what it said back. */
+        Exchange: {
+            /** @description Method and address, as in `PUT https://…`. */
+            asked: string;
+            /** @description Sent along, secrets masked. */
+            headers: {
+                [key: string]: string;
+            };
+            /** @description The body, bounded; `null` where there was none. */
+            sent: null | string;
+            /**
+             * Format: int32
+             * @description What it answered; 0 when it did not.
+             */
+            status: number;
+            /** @description What came back, bounded. */
+            answer: null | string;
+            /**
+             * Format: int32
+             * @description From asking to the end of the answer.
+             */
+            tookMs: number;
         };
         /**
          * @description What a fact holds, and so how it can be compared.
@@ -5161,6 +6061,8 @@ export interface components {
              * @description Undecided, of the clients chosen.
              */
             conflicts: number;
+            /** Format: int32 */
+            stuck: number;
             now: components["schemas"]["Instant"];
         };
         /** @description Everything a fuse of a client can refer to. Channels and people are `null` when the chat could not be asked just now. */
@@ -5731,6 +6633,13 @@ export interface components {
              */
             notRelit: number;
         };
+        /** @description How many are sent. */
+        LeadsPushed: {
+            /** Format: int32 */
+            pushed: number;
+            /** @description The connection's name. */
+            through: string;
+        };
         /** @description Something to do to many leads: those named, or all that a filter means. */
         LeadsToChange: {
             /** @description These; or `null` for all that Filter means. */
@@ -5749,6 +6658,23 @@ export interface components {
         LeadsToLight: {
             ids: null | string[];
             filter: null | components["schemas"]["LeadFilter"];
+        };
+        /** @description Leads to send to a system of record, by hand. */
+        LeadsToPush: {
+            client: null | string;
+            /** @description These; or `null` for all that Filter means. */
+            ids: null | string[];
+            filter: null | components["schemas"]["LeadFilter"];
+            /**
+             * Format: uuid
+             * @description As a step of this fuse does it; or `null`, with Step.
+             */
+            fuseId: null | string;
+            /** @description Which. */
+            stepId: null | string;
+            step: null | components["schemas"]["Step"];
+            /** @description Say how many it would be, and send nothing. */
+            justCount: boolean;
         };
         /** @description One submission of a lead. */
         LeadSubmission: {
@@ -6048,6 +6974,58 @@ export interface components {
             email: null | string;
             person: null | string;
         };
+        /** @description A connection that takes files. */
+        NightlyDoor: {
+            /** Format: uuid */
+            id: string;
+            client: string;
+            name: string;
+            /** @description What `to` is there. */
+            asks: string;
+        };
+        /** @description Nightly files, and what they can go through. */
+        NightlyList: {
+            files: components["schemas"]["NightlyRow"][];
+            doors: components["schemas"]["NightlyDoor"][];
+        };
+        /** @description A nightly file. */
+        NightlyRow: {
+            /** Format: uuid */
+            id: string;
+            client: string;
+            name: string;
+            connection: string;
+            to: string;
+            format: string;
+            columns: string[];
+            ofTheDay: boolean;
+            at: string;
+            dueAt: components["schemas"]["Instant"];
+            sentAt: null | components["schemas"]["Instant"];
+            /** Format: int32 */
+            rows: null | number;
+            fault: null | string;
+        };
+        /** @description A nightly file to make. */
+        NightlyToMake: {
+            client: null | string;
+            name: null | string;
+            /**
+             * Format: uuid
+             * @description A mail server, or an address book service with a folder.
+             */
+            connectionId: string;
+            /** @description An email address; or the folder's path, as in `files/leads`. */
+            to: null | string;
+            /** @description `csv`, `xlsx` or `ndjson`. */
+            format: null | string;
+            /** @description As in the list of leads; empty: the usual ones. */
+            columns: null | string[];
+            /** @description Only those who asked on the day before; else all. */
+            ofTheDay: boolean;
+            /** @description As in `02:30`, on the client's clock. */
+            at: null | string;
+        };
         /** @description Notices whose answers were not fetched. */
         NoticeLine: {
             status: components["schemas"]["NoticeStatus"];
@@ -6204,6 +7182,20 @@ export interface components {
             kind: null | string;
             user: null | string;
         };
+        /** @description A step by which leads can be sent. */
+        PushableStep: {
+            /** Format: uuid */
+            fuseId: string;
+            fuse: string;
+            stepId: string;
+            step: string;
+            what: string;
+            connection: string;
+        };
+        /** @description Steps by which leads can be sent. */
+        PushableSteps: {
+            steps: components["schemas"]["PushableStep"][];
+        };
         /** @description How many submissions are read again. */
         ReadAgain: {
             /** Format: int32 */
@@ -6350,6 +7342,14 @@ export interface components {
             rules: components["schemas"]["Rule"][];
             groups?: null | components["schemas"]["RuleSet"][];
         };
+        /** @description A new signing secret. */
+        SecretToRotate: {
+            /**
+             * Format: int32
+             * @description How long the present one signs beside it.
+             */
+            overlapHours: number;
+        };
         /** @description Services that can be connected by an address and a key. */
         ServiceList: {
             services: components["schemas"]["ConnectorCard"][];
@@ -6398,11 +7398,32 @@ export interface components {
             clients: components["schemas"]["SessionClient"][];
             now: components["schemas"]["Instant"];
         };
+        /** @description A setting that has a value. */
+        SettingIs: {
+            setting: string;
+            value: string;
+        };
         /**
          * @description What a setting of a step holds.
          * @enum {unknown}
          */
-        SettingType: "words" | "line" | "channel" | "person" | "colleague" | "field" | "tag" | "stage" | "fuse" | "links" | "choice" | "listed" | "columns";
+        SettingType: "words" | "line" | "channel" | "person" | "colleague" | "field" | "tag" | "stage" | "fuse" | "links" | "choice" | "listed" | "columns" | "pairs" | "json";
+        /** @description File sheets of the clients chosen. */
+        SheetList: {
+            sheets: components["schemas"]["SheetRow"][];
+        };
+        /** @description A file sheet. */
+        SheetRow: {
+            client: string;
+            name: string;
+            /**
+             * Format: int32
+             * @description As it stands.
+             */
+            rows: number;
+            /** @description When the newest was written. */
+            lastAt: components["schemas"]["Instant"];
+        };
         /** @description Who signs in. */
         SignIn: {
             email: string;
@@ -6595,12 +7616,44 @@ export interface components {
             listNeeds?: string[];
             /** @description A word of help. */
             hint?: null | string;
+            /** @description For SettingType.Json: what is meant when it is left empty. For words: what a new step begins with. */
+            default?: null | string;
+            onlyIf?: null | components["schemas"]["SettingIs"];
         };
         /**
          * @description Where a step of a burn stands.
          * @enum {unknown}
          */
         StepStatus: "waiting" | "sent" | "done" | "failed" | "struck";
+        /** @description A step to try. */
+        StepToTry: {
+            client: null | string;
+            step: null | components["schemas"]["Step"];
+            /**
+             * Format: uuid
+             * @description With whose answers; `null`: those of whoever asked last.
+             */
+            leadId: null | string;
+        };
+        /** @description What came of it. */
+        StepTried: {
+            /** @description With whose answers. */
+            lead: string;
+            end: components["schemas"]["AttemptEnd"];
+            reason: string;
+            /** @description What was said and answered, secrets masked. */
+            exchanges: components["schemas"]["Exchange"][];
+            /** @description What it would leave for later steps. */
+            results: {
+                [key: string]: string;
+            };
+            /** @description The first thing that was said, as a command to paste; `null` where it was not said over HTTP. */
+            curl: null | string;
+            /** Format: uuid */
+            connectionId: string;
+            /** @description The service's id for what it took: it can be taken back by it. */
+            reference: null | string;
+        };
         /** @description An event that stops a fuse. */
         StopRule: {
             /** @description A key of EventCatalog. */
@@ -6614,7 +7667,7 @@ export interface components {
          * @description What can happen in a lead's story. Written to the database and the API in kebab case.
          * @enum {unknown}
          */
-        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "opted-in" | "noticed" | "rang";
+        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "opted-in" | "noticed" | "outcome-noted" | "record-moved" | "rang";
         /** @description One line of a lead's story. */
         StoryLine: {
             /** Format: int64 */
@@ -6732,6 +7785,16 @@ export interface components {
             phones: string[];
             /** @description It names an email or a telephone number to know them by. */
             reachable: boolean;
+        };
+        /** @description Whether it is gone. */
+        TryTakenBack: {
+            /** @description `null` where the service takes nothing back. */
+            gone: null | boolean;
+        };
+        /** @description What a try left, to be taken back. */
+        TryToTakeBack: {
+            kind: null | string;
+            reference: null | string;
         };
         /** @description What became of them. */
         UnwantedAdded: {

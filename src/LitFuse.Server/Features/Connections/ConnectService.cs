@@ -59,12 +59,20 @@ public static class ConnectService
         var now = time.Now();
         var connection = new Connection { Id = Guid.CreateVersion7(), ClientId = clientId, Kind = connector.Card.Kind, Name = name.Length > 0 ? name : connector.Card.Name, MadeAt = now, MadeBy = Access.UserId(http.User), Secret = secrets.Seal("") };
         Put(connection, connector.Card, values, secrets);
+        var secret = connector.Card.MakesSecret ? ConnectionSecret.New() : null;
+        if (secret is not null) connection.Secret = secrets.Seal(secret);
+        connection.NoticeSecret = secrets.Seal(ConnectionSecret.New());
         var told = await ConnectionVerifier.AskAsync(connector, opener.Open(connection), stop);
-        if (told.Fault is { } refused) return Problems.NotConnected.Because($"{connector.Card.Name} {refused}.");
+        // Who checks our signature cannot take it before the secret is told.
+        var strange = secret is not null && told.State == ConnectionState.Withdrawn;
+        if (told.Fault is { } refused && !strange) return Problems.NotConnected.Because($"{connector.Card.Name} {refused.TrimEnd('.')}.");
         ConnectionVerifier.Note(connection, connector.Card, told, now);
+        if (strange) (connection.State, connection.Fault) = (ConnectionState.Partial, "It does not take our signature yet. Give it the secret, then verify.");
         db.Connections.Add(connection);
         await db.SaveChangesAsync(stop);
-        return TypedResults.Created($"/api/connections/{connection.Id}", (await rows.ReadAsync(db.Connections.Where(c => c.Id == connection.Id), stop))[0]);
+        if (await ConnectionVerifier.DeafAsync(connector, opener.Open(connection), stop) is { } deaf) await db.Connections.Where(c => c.Id == connection.Id).ExecuteUpdateAsync(c => c.SetProperty(x => x.Fault, deaf).SetProperty(x => x.State, ConnectionState.Partial), stop);
+        var row = (await rows.ReadAsync(db.Connections.Where(c => c.Id == connection.Id), stop))[0];
+        return TypedResults.Created($"/api/connections/{connection.Id}", row with { Secret = secret });
     }
 
     private static async Task<Results<Ok<ConnectionRow>, ProblemHttpResult>> ReplaceAsync(Guid connectionId, AccessToReplace asked, AppDb db, ConnectorKinds connectors, ConnectionOpener opener, ConnectionRows rows, Secrets secrets, OutboundRules rules, TimeProvider time, CancellationToken stop)
@@ -75,11 +83,13 @@ public static class ConnectService
         var values = (asked.Values ?? new Dictionary<string, string>(StringComparer.Ordinal)).Where(v => !string.IsNullOrWhiteSpace(v.Value)).ToDictionary(v => v.Key, v => v.Value, StringComparer.Ordinal);
         if (Fault(connector.Card.Asks.Where(a => values.ContainsKey(a.Key)), values, rules) is { } fault) return fault;
         // A key is for the address it was given for: sent to another one, it would be told to whoever answers there.
-        if (values.ContainsKey(ConnectorCard.Address) && connector.Card.Asks.FirstOrDefault(a => a.Secret && !values.ContainsKey(a.Key)) is { } anew) return Problems.Bad(anew.Key, $"Another address needs the {anew.Label.ToLowerInvariant()} anew.");
+        if (values.ContainsKey(ConnectorCard.Address) && connector.Card.Asks.FirstOrDefault(a => a.Secret && !values.ContainsKey(a.Key) && secrets.Open(connection.Secret).Length > 0) is { } anew) return Problems.Bad(anew.Key, $"Another address needs the {anew.Label.ToLowerInvariant()} anew.");
         Put(connection, connector.Card, values, secrets);
         var told = await ConnectionVerifier.AskAsync(connector, opener.Open(connection), stop);
-        if (told.Fault is { } refused) return Problems.NotConnected.Because($"{connector.Card.Name} {refused}. What was there before stays.");
+        if (told.Fault is { } refused) return Problems.NotConnected.Because($"{connector.Card.Name} {refused.TrimEnd('.')}. What was there before stays.");
         ConnectionVerifier.Note(connection, connector.Card, told, time.Now());
+        connection.NoticeSecret ??= secrets.Seal(ConnectionSecret.New());
+        if (await ConnectionVerifier.DeafAsync(connector, opener.Open(connection), stop) is { } deaf) (connection.State, connection.Fault) = (ConnectionState.Partial, deaf);
         await db.SaveChangesAsync(stop);
         await db.WakeAsync("deliveries", stop);
         return TypedResults.Ok((await rows.ReadAsync(db.Connections.Where(c => c.Id == connectionId), stop))[0]);
@@ -121,7 +131,7 @@ public static class ConnectService
             if (!values.TryGetValue(ask.Key, out var given)) continue;
             var value = given.Trim();
             if (ask.Secret) connection.Secret = secrets.Seal(value);
-            else if (ask.Key == ConnectorCard.Address) connection.BaseUrl = value.TrimEnd('/') + "/";
+            else if (ask.Key == ConnectorCard.Address) connection.BaseUrl = card.ExactAddress ? value : value.TrimEnd('/') + "/";
             else if (ask.Key == "sender") connection.Sender = value;
             else details[ask.Key] = value;
         }

@@ -69,6 +69,23 @@ public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
     /// <summary>When it last worked.</summary>
     public Instant? GoodAt { get; set; }
 
+    /// <summary>Since when nothing is sent through it: what is to be sent waits, in order.</summary>
+    public Instant? PausedAt { get; set; }
+
+    public Guid? PausedBy { get; set; }
+
+    /// <summary>How many deliveries may be under way at once; <c>null</c>: as many as usual.</summary>
+    public int? AtOnce { get; set; }
+
+    /// <summary>How many may begin in a minute, by each process that works; <c>null</c>: any number.</summary>
+    public int? PerMinute { get; set; }
+
+    /// <summary>The secret before the present one, encrypted, while both are good.</summary>
+    public string? OlderSecret { get; set; }
+
+    /// <summary>Until when.</summary>
+    public Instant? OlderUntil { get; set; }
+
     public Instant? MadeAt { get; set; }
 
     public Guid? MadeBy { get; set; }

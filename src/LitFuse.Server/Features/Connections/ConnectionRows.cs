@@ -27,7 +27,7 @@ public sealed class ConnectionRows(AppDb db, SourceKinds kinds, ConnectorKinds c
         var rows = await connections.AsNoTracking().OrderBy(c => c.Name).ToListAsync(stop);
         var clients = await db.Clients.AsNoTracking().ToDictionaryAsync(c => c.Id, c => c.ShortName, stop);
         var used = (await db.Sources.AsNoTracking().Where(s => s.ConnectionId != null).Select(s => new { s.ConnectionId, s.Name }).ToListAsync(stop)).ToLookup(s => s.ConnectionId!.Value, s => s.Name);
-        var people = await db.PeopleAsync(rows.Select(r => r.MadeBy), stop);
+        var people = await db.PeopleAsync(rows.SelectMany(r => new[] { r.MadeBy, r.PausedBy }), stop);
         var health = await HealthAsync([.. rows.Select(r => r.Id)], stop);
         var told = new List<ConnectionRow>(rows.Count);
         foreach (var c in rows)
@@ -37,7 +37,8 @@ public sealed class ConnectionRows(AppDb db, SourceKinds kinds, ConnectorKinds c
             told.Add(new(
                 c.Id, clients[c.ClientId], c.Kind, source?.Card.Name ?? connector?.Card.Name ?? c.Kind, c.Name, c.Account, c.State, c.Fault, c.Granted, c.ExpiresAt, c.VerifiedAt, Later(c.GoodAt, how?.LastGood), c.MadeAt, LeadQueries.Name(people, c.MadeBy),
                 [.. used[c.Id], .. await FusesAsync(c, stop)], source?.Card.Access == AccessBy.Consent, source is INetwork || connector is not null, connector?.Card.Asks ?? [],
-                how is null ? null : new(how.LastGood, how.Taken, how.Failed, how.Waiting, how.MedianMs)));
+                how is null ? null : new(how.LastGood, how.Taken, how.Failed, how.Waiting, how.MedianMs),
+                c.PausedAt, LeadQueries.Name(people, c.PausedBy), c.AtOnce, c.PerMinute, c.OlderUntil > time.Now() ? c.OlderUntil : null, connector?.Card.MakesSecret == true));
         }
 
         return told;

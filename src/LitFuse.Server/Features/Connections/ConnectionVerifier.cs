@@ -19,7 +19,10 @@ public sealed class ConnectionVerifier(SourceKinds kinds, ConnectorKinds connect
     {
         if (connectors.Find(connection.Kind) is { } connector)
         {
-            Note(connection, connector.Card, await AskAsync(connector, opener.Open(connection), stop), time.Now());
+            var access = opener.Open(connection);
+            var told = await AskAsync(connector, access, stop);
+            Note(connection, connector.Card, told, time.Now());
+            if (told.Fault is null && connection.NoticeSecret is not null && await DeafAsync(connector, access, stop) is { } deaf) (connection.State, connection.Fault) = (ConnectionState.Partial, deaf);
             return true;
         }
 
@@ -41,6 +44,21 @@ public sealed class ConnectionVerifier(SourceKinds kinds, ConnectorKinds connect
         }
     }
 
+    /// <summary>Asks a service to tell us what happens there. It may have forgotten that we asked before.</summary>
+    /// <returns>Why it does not, or <c>null</c>.</returns>
+    public static async Task<string?> DeafAsync(IConnector connector, ConnectionAccess access, CancellationToken stop)
+    {
+        try
+        {
+            await connector.ListenAsync(access, stop);
+            return null;
+        }
+        catch (ServiceTroubleException e)
+        {
+            return $"{connector.Card.Name} does not tell what happens there: it {e.Message.TrimEnd('.')}.";
+        }
+    }
+
     /// <summary>Notes what was told.</summary>
     public static void Note(Connection connection, ConnectorCard card, AccessTold told, Instant now)
     {
@@ -48,7 +66,7 @@ public sealed class ConnectionVerifier(SourceKinds kinds, ConnectorKinds connect
         (connection.Account, connection.Granted, connection.ExpiresAt) = (told.Account ?? connection.Account, told.Granted ?? connection.Granted, told.ExpiresAt ?? connection.ExpiresAt);
         if (told.Fault is { } fault)
         {
-            (connection.State, connection.Fault) = (told.State, $"{card.Name} {fault}.");
+            (connection.State, connection.Fault) = (told.State, $"{card.Name} {fault.TrimEnd('.')}.");
             return;
         }
 
@@ -70,7 +88,7 @@ public sealed class VerifyLoop(Signals signals, IServiceScopeFactory scopes, Tim
     {
         var db = services.GetRequiredService<AppDb>();
         var connectors = services.GetRequiredService<ConnectorKinds>();
-        var asked = connectors.All.Select(c => c.Card.Kind).ToArray();
+        var asked = connectors.All.Where(c => !c.Card.OnDemandOnly).Select(c => c.Card.Kind).ToArray();
         var now = time.Now();
         // Noting the time is the claim: another process finds it no longer due.
         var connection = (await db.Connections.FromSql($"""

@@ -16,7 +16,11 @@ namespace LitFuse.Server.Features.Connections;
 /// <param name="Health">How deliveries through it went lately; <c>null</c> where none ever did.</param>
 public sealed record ConnectionRow(
     Guid Id, string Client, string Kind, string Service, string Name, string? Account, ConnectionState State, string? Fault, IReadOnlyList<string> Granted, Instant? ExpiresAt, Instant? VerifiedAt, Instant? GoodAt,
-    Instant? MadeAt, string? MadeBy, IReadOnlyList<string> UsedBy, bool ByConsent, bool CanVerify, IReadOnlyList<AccessAsk> Asks, ConnectionHealth? Health);
+    Instant? MadeAt, string? MadeBy, IReadOnlyList<string> UsedBy, bool ByConsent, bool CanVerify, IReadOnlyList<AccessAsk> Asks, ConnectionHealth? Health, Instant? PausedAt, string? PausedBy, int? AtOnce, int? PerMinute, Instant? OlderUntil, bool MakesSecret)
+{
+    /// <summary>The signing secret, told once: with the answer to what made it.</summary>
+    public string? Secret { get; init; }
+}
 
 /// <summary>Connections of the clients chosen.</summary>
 public sealed record ConnectionList(IReadOnlyList<ConnectionRow> Connections);
@@ -40,6 +44,8 @@ public static class ConnectionsEndpoints
         connections.MapPost("/{connectionId}/verify", VerifyAsync).Needs(Act.EditSources).WithSummary("Ask the service now what this access may do");
         connections.MapPut("/{connectionId}", RenameAsync).Needs(Act.EditSources).WithSummary("Give it another name");
         ConnectService.Map(connections);
+        ConnectionFlow.Map(connections);
+        ConnectionSecret.Map(connections);
         connections.MapPost("/mail", MailAsync).Needs(Act.EditSources).WithSummary("A mail server (SMTP) that letters go through; it is tried before it is kept");
         connections.MapDelete("/{connectionId}", RemoveAsync).Needs(Act.EditSources).WithSummary("Take it out; refused while something uses it");
     }
@@ -93,9 +99,16 @@ public static class ConnectionsEndpoints
         if (connection is null) return Problems.NotThere.Because("There is no such connection for you.");
         var ids = await db.Sources.Where(s => s.ConnectionId == connectionId).Select(s => s.Id).ToListAsync(stop);
         var forms = await db.Forms.Where(f => ids.Contains(f.SourceId) && f.State != FormState.Offered).Select(f => f.Name).ToListAsync(stop);
-        if (forms.Count > 0) return Problems.StillUsed.Because($"These forms are fetched through it: {string.Join(", ", forms)}.");
         var fuses = await rows.FusesAsync(connection, stop);
-        if (fuses.Count > 0) return Problems.StillUsed.Because($"Armed fuses send through it: {string.Join(", ", fuses)}. Disarm them, or let them go through another connection.");
+        var files = await db.NightlyFiles.Where(f => f.ConnectionId == connectionId).OrderBy(f => f.Name).Select(f => f.Name).ToListAsync(stop);
+        // All of them at once: who mends one does not want to meet the next.
+        var uses = new[]
+        {
+            forms.Count > 0 ? $"These forms are fetched through it: {string.Join(", ", forms)}." : null,
+            fuses.Count > 0 ? $"Armed fuses send through it: {string.Join(", ", fuses)}. Disarm them, or let them go through another connection." : null,
+            files.Count > 0 ? $"These files go out through it every night: {string.Join(", ", files)}. Take them out first." : null,
+        }.OfType<string>().ToList();
+        if (uses.Count > 0) return Problems.StillUsed.Because(string.Join(" ", uses));
         if (await db.Deliveries.AnyAsync(d => d.ConnectionId == connectionId, stop)) return Problems.StillUsed.Because("Deliveries went through it, and their record names it.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await db.SourceNotices.Where(n => ids.Contains(n.SourceId)).ExecuteDeleteAsync(stop);

@@ -2,6 +2,7 @@ using CsvHelper;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Stories;
+using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Leads;
@@ -51,7 +52,7 @@ public static class DoNotContactEndpoints
         return TypedResults.Ok(new UnwantedList([.. page.Select(d => new UnwantedRow(d.Kind, d.Value, d.Reason, d.At, LeadQueries.Name(people, d.By)))], await rows.CountAsync(stop)));
     }
 
-    private static async Task<Results<Ok<UnwantedAdded>, ProblemHttpResult>> AddAsync(UnwantedToAdd add, HttpContext http, AppDb db, ClientScope scope, LeadEvents events, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<UnwantedAdded>, ProblemHttpResult>> AddAsync(UnwantedToAdd add, HttpContext http, AppDb db, ClientScope scope, LeadEvents events, TakingBack back, Signals signals, TimeProvider time, CancellationToken stop)
     {
         if (string.IsNullOrWhiteSpace(add.Client) || await db.ChosenAsync(scope, add.Client, stop) is not [var clientId]) return Problems.Bad("client", "Say for which client.");
         var reason = string.IsNullOrWhiteSpace(add.Reason) ? "asked for it" : add.Reason.Trim();
@@ -76,10 +77,13 @@ public static class DoNotContactEndpoints
             db.Story.Add(new() { ClientId = clientId, LeadId = lead.Id, Kind = StoryKind.DoNotContact, At = now, KnownAt = now, Words = $"{contact.Value} was put on the do-not-contact list: {reason}", UserId = me });
             db.Tell(clientId, "lead", lead.Id);
             await events.HappenAsync(lead, [Happening.Of(EventKeys.OptedOut, now, "they are on the do-not-contact list")], null, now, stop);
+            await back.TakeAsync(lead, now, stop);
         }
 
         await db.SaveAndTellAsync(stop);
+        await db.WakeAsync("deliveries", stop);
         await transaction.CommitAsync(stop);
+        signals.Deliveries.Pulse();
         return TypedResults.Ok(new UnwantedAdded(keys.Count - there.Count, there.Count, leads, [.. unreadable.Take(100)]));
     }
 

@@ -141,7 +141,17 @@ public sealed class DemoLife(
         delivery.Attempts = 1;
         delivery.EndedAt = at;
         delivery.SentAt = done ? at : null;
-        delivery.Answer = done ? null : "{\"title\":\"Not a number that can be reached\"}";
+        db.DeliveryTries.Add(new()
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = delivery.ClientId,
+            DeliveryId = delivery.Id,
+            Number = 1,
+            BeganAt = delivery.MadeAt,
+            TookMs = (int)(at - delivery.MadeAt).TotalMilliseconds,
+            Status = delivery.Status,
+            Reason = ended.Reason,
+        });
         writer.Tell(burn, lead, version, done ? StoryKind.StepDone : StoryKind.StepFailed, null, delivery.StepId, ended.Reason, at).DeliveryId = delivery.Id;
         if (!done || delivery.Kind != StepKinds.Text) return;
         lead.AutoTouchAt ??= at;

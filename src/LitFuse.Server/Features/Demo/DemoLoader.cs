@@ -175,7 +175,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
 
     private static readonly string[] Networks = ["plaza", "tradehall"];
 
-    private static readonly (string Kind, string Name, string[] May)[] Records = [("ledgerhouse", "Ledgerhouse", ["contacts", "deals"]), ("gridlet", "Gridlet", ["read", "write"]), ("jobrack", "Jobrack", ["tickets"])];
+    private static readonly (string Kind, string Name, string[] May)[] Records = [("ledgerhouse", "Ledgerhouse", ["contacts", "deals"]), ("gridlet", "Gridlet", ["read", "write"]), ("jobrack", "Jobrack", ["tickets"]), ("ringbarrow", "Ringbarrow", ["lists", "outcomes"]), ("namewell", "Namewell", [])];
 
     private List<Connection> Connections(DemoClient client) =>
     [
@@ -186,8 +186,9 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         new() { Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "ridgeboard", Name = "Ridgeboard", BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-ridgeboard"), Sender = "Lit Fuse" },
         .. Records.Select(r => new Connection
         {
-            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = r.Kind, Name = r.Name, BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-" + r.Kind), Granted = r.May,
-            MadeAt = time.Now() - Duration.FromDays(Days + 1), VerifiedAt = time.Now(),
+            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = r.Kind, Name = r.Name, BaseUrl = settings.BacklotUrl + (r.Kind == "namewell" ? "/dav/" : "/"), Secret = secrets.Seal("backlot-demo-" + r.Kind), Granted = r.May,
+            NoticeSecret = secrets.Seal(ConnectionSecret.New()), Details = r.Kind == "namewell" ? new Dictionary<string, string>(StringComparer.Ordinal) { ["user"] = "team" } : new Dictionary<string, string>(StringComparer.Ordinal),
+            MadeAt = time.Now() - Duration.FromDays(Days + 1),
         }),
         new()
         {
@@ -251,7 +252,15 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
     // The Backlot may have been given another address since.
     private async Task ReAddressAsync(CancellationToken stop)
     {
-        foreach (var connection in await db.Connections.ToListAsync(stop)) connection.BaseUrl = connection.Kind == "pillarpost" ? new UriBuilder(settings.BacklotMail!) { UserName = new Uri(connection.BaseUrl).UserInfo }.Uri.ToString() : settings.BacklotUrl + "/";
+        var ours = Records.Select(r => r.Kind).Concat(Networks).Append("ridgeboard").Append("copperline").ToHashSet(StringComparer.Ordinal);
+        foreach (var connection in await db.Connections.ToListAsync(stop))
+        {
+            if (connection.Kind == "pillarpost") connection.BaseUrl = new UriBuilder(settings.BacklotMail!) { UserName = new Uri(connection.BaseUrl).UserInfo }.Uri.ToString();
+            if (ours.Contains(connection.Kind)) connection.BaseUrl = settings.BacklotUrl + new Uri(connection.BaseUrl).AbsolutePath;
+            // It forgets who listens when it stops; asked anew, it is told again.
+            if (connection.NoticeSecret is not null) connection.VerifiedAt = null;
+        }
+
         foreach (var form in await db.Forms.Where(f => f.Key.StartsWith("brackenwheel-")).ToListAsync(stop)) Address(form);
         foreach (var source in await db.Sources.Where(s => s.DailyFile != null && s.Key != null).ToListAsync(stop)) source.DailyFile = DailyFileOf(source.Key!.Replace("-lanternfind", "", StringComparison.Ordinal));
         // It forgets who listens when it stops.

@@ -21,7 +21,7 @@ public sealed record AroundForm(string Key, string Name, string Source, bool Rec
 public sealed record AroundField(string Key, string Label, IReadOnlyList<string> Choices, FactType Type, IReadOnlyList<RuleOp> Ops);
 
 /// <summary>A kind of step, as the sheet offers it.</summary>
-public sealed record AroundStepKind(string Key, string Label, Lane Lane, string? Service, IReadOnlyList<StepSetting> Settings, IReadOnlyList<string> Results);
+public sealed record AroundStepKind(string Key, string Label, Lane Lane, string? Service, IReadOnlyList<StepSetting> Settings, IReadOnlyList<string> Results, string? ResultsFrom);
 
 /// <summary>A kind of event, as the sheet offers it.</summary>
 public sealed record AroundEvent(string Key, string Sentence, IReadOnlyList<EventDetail> Details, bool Lights, bool Stops, bool Enters, bool Timed);
@@ -103,10 +103,10 @@ public sealed class FuseAroundReader(AppDb db, ConnectorKinds connectors, Connec
         var tags = await db.Database.SqlQuery<string>($"select distinct t as \"Value\" from leads, unnest(tags) t where client_id = {clientId} and tags <> '{{}}' order by 1 limit 200").ToListAsync(stop);
         return new(
             [.. forms.Select(f => new AroundForm(f.Form.Key, f.Form.Name, f.Name, f.Form.State == FormState.Receiving))],
-            Fields(forms.ConvertAll(f => f.Form), maps, custom),
+            [.. Fields(forms.ConvertAll(f => f.Form), maps, custom), .. connections.SelectMany(c => connectors.Find(c.Kind)?.Card.Fills ?? []).Distinct(StringComparer.Ordinal).Select(k => Field(k, Guard.FieldWords(k), [], LeadFieldType.Text))],
             targets?.GetValueOrDefault("channel"), targets?.GetValueOrDefault("person"),
             [.. connections.Select(c => c.Kind).Distinct(StringComparer.Ordinal)],
-            [.. catalog.All.Select(k => new AroundStepKind(k.Key, k.Label, k.Lane, k.Service, k.Settings, k.Results))],
+            [.. catalog.All.Where(k => !k.Hidden).Select(k => new AroundStepKind(k.Key, k.Label, k.Lane, k.Service, k.Settings, k.Results, k.ResultsFrom))],
             $"{client.SendFrom:HH\\:mm}–{client.SendTo:HH\\:mm}", client.Zone,
             [.. Facts.Standing.Select(f => new AroundField(f.Path, f.Label, f.Path switch { Facts.Stage => client.Stages, Facts.Form => [.. forms.Select(x => x.Form.Key)], Facts.Tags => tags, _ => f.Values }, f.Type, RuleOps.For(f.Type)))],
             [.. events.All.Select(e => new AroundEvent(e.Key, e.Sentence, e.Details, e.Uses.HasFlag(EventUse.Light), e.Uses.HasFlag(EventUse.Stop), e.Uses.HasFlag(EventUse.Enter), e.Timed))],

@@ -2,7 +2,6 @@ using System.Globalization;
 using LitFuse.Core.Guards;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
-using MiniExcelLibs;
 using NodaTime.Text;
 
 namespace LitFuse.Server.Features.Leads;
@@ -17,23 +16,14 @@ public static class LeadExport
     /// <summary>Writes it.</summary>
     public static async Task<IResult> WriteAsync([AsParameters] LeadFilter filter, HttpContext http, AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string format = "csv", string? columns = null)
     {
-        if (format is not ("csv" or "xlsx")) return Problems.Bad("format", "Choose csv or xlsx.");
+        if (TableFile.TypeOf(format) is null) return Problems.Bad("format", "Choose csv, xlsx or ndjson.");
         if (filter.SortFault() is { } odd) return odd;
         var (leads, fault) = await filter.ApplyAsync(db, scope, time.Now(), stop);
         if (fault is not null) return fault;
         var wanted = string.IsNullOrWhiteSpace(columns) ? Usual : [.. columns.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Take(100)];
         var ids = await filter.Order(leads!).Take(Most).Select(l => l.Id).ToListAsync(stop);
         http.Response.Headers.ContentDisposition = $"attachment; filename=\"leads-{time.Now().InUtc().Date:yyyy-MM-dd}.{format}\"";
-        if (format == "xlsx")
-        {
-            var rows = new List<Dictionary<string, object?>>(ids.Count);
-            await foreach (var row in RowsAsync(db, ids, wanted, stop)) rows.Add(wanted.Zip(row).ToDictionary(p => Guard.FieldWords(p.First), object? (p) => p.Second, StringComparer.Ordinal));
-            if (rows.Count == 0) rows.Add(wanted.ToDictionary(Guard.FieldWords, static object? (_) => null, StringComparer.Ordinal));
-            var memory = new MemoryStream();
-            await memory.SaveAsAsync(rows, cancellationToken: stop);
-            memory.Position = 0;
-            return Results.Stream(memory, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet");
-        }
+        if (format != "csv") return Results.File(await FileAsync(db, ids, wanted, format, stop), TableFile.TypeOf(format));
 
         http.Response.ContentType = "text/csv; charset=utf-8";
         // Spreadsheets take a file without this mark for the machine's own charset.
@@ -41,6 +31,17 @@ public static class LeadExport
         await foreach (var row in RowsAsync(db, ids, wanted, stop)) await http.Response.WriteAsync(Csv.Line(row), stop);
         return Results.Empty;
     }
+
+    /// <summary>Leads as a file, whole.</summary>
+    public static async Task<byte[]> FileAsync(AppDb db, List<Guid> ids, IReadOnlyList<string> columns, string format, CancellationToken stop)
+    {
+        var rows = new List<string[]>(ids.Count);
+        await foreach (var row in RowsAsync(db, ids, [.. columns], stop)) rows.Add(row);
+        return await TableFile.WriteAsync(format, [.. columns.Select(c => format == "ndjson" ? c : Guard.FieldWords(c))], rows, stop);
+    }
+
+    /// <summary>The columns of a file where none are chosen.</summary>
+    public static IReadOnlyList<string> UsualColumns => Usual;
 
     private static async IAsyncEnumerable<string[]> RowsAsync(AppDb db, List<Guid> ids, string[] columns, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
     {

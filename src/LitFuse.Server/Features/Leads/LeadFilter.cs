@@ -42,7 +42,7 @@ public sealed record LeadFilter(
         if (Q is { Length: > 200 }) return (null, Problems.Bad("q", "Search for at most 200 characters."));
         if (await db.ChosenAsync(scope, Client, stop) is not { } clients) return (null, Problems.NotThere.Because($"There is no client '{Client}' for you."));
         var leads = db.Leads.Where(l => clients.Contains(l.ClientId));
-        foreach (var word in (Q ?? "").ToLowerInvariant().Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(6)) leads = WithWord(leads, word);
+        leads = Matching(leads, Q ?? "");
         switch (State)
         {
             case null or "": break;
@@ -94,6 +94,13 @@ public sealed record LeadFilter(
         }
 
         return (leads, null);
+    }
+
+    /// <summary>Those in whose name, addresses and answers every one of these words stands.</summary>
+    public static IQueryable<Lead> Matching(IQueryable<Lead> leads, string words)
+    {
+        foreach (var word in words.ToLowerInvariant().Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(6)) leads = WithWord(leads, word);
+        return leads;
     }
 
     private static IQueryable<Lead> WithWord(IQueryable<Lead> leads, string word)

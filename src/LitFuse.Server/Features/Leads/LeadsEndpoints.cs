@@ -253,6 +253,8 @@ public static class LeadsEndpoints
     {
         var lines = await db.Story.AsNoTracking().Where(s => s.LeadId == lead.Id).OrderBy(s => s.At).ThenBy(s => s.Id).Take(2000).ToListAsync(stop);
         var deliveries = await db.Deliveries.AsNoTracking().Where(d => d.LeadId == lead.Id).ToDictionaryAsync(d => d.Id, stop);
+        var answers = (await db.DeliveryTries.AsNoTracking().Where(t => db.Deliveries.Any(d => d.Id == t.DeliveryId && d.LeadId == lead.Id)).OrderBy(t => t.BeganAt).Select(t => new { t.DeliveryId, t.Exchanges }).ToListAsync(stop))
+            .GroupBy(t => t.DeliveryId).ToDictionary(g => g.Key, g => g.Last().Exchanges.LastOrDefault()?.Answer);
         var people = await db.PeopleAsync(lines.Select(l => l.UserId), stop);
         return lines.ConvertAll(line =>
         {
@@ -263,7 +265,7 @@ public static class LeadsEndpoints
             return new StoryLine(
                 line.Id, line.Kind, line.At, line.KnownAt, (line.At - asked).TotalSeconds, line.Words, line.Fuse, line.Band, line.Step, LeadQueries.Name(people, line.UserId),
                 showsSent && delivery is not null ? SentOf(delivery, lead) : null,
-                showsAnswer ? delivery?.Answer : null);
+                showsAnswer && delivery is not null ? answers.GetValueOrDefault(delivery.Id) : null);
         });
     }
 

@@ -1,3 +1,4 @@
+using LitFuse.Server.Delivery;
 using LitFuse.Core.Figures;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Intake;
@@ -40,7 +41,7 @@ public sealed record WatchToday(
 /// <summary>The strip across the top and the counts on the rail.</summary>
 /// <param name="Held">In the holding pen of the clients chosen.</param>
 /// <param name="Conflicts">Undecided, of the clients chosen.</param>
-public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, int Forms, int Fuses, int Held, int Conflicts, Instant Now);
+public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, int Forms, int Fuses, int Held, int Conflicts, int Stuck, Instant Now);
 
 /// <summary>One client's chip.</summary>
 /// <param name="NotConfirmed">Forms whose map nobody has confirmed.</param>
@@ -90,6 +91,7 @@ public static class WatchEndpoint
             await db.Forms.CountAsync(f => chosen.Contains(f.ClientId) && f.State != FormState.Offered, stop),
             await db.Fuses.CountAsync(f => chosen.Contains(f.ClientId), stop),
             await HeldAsync(db, chosen, stop), await ConflictsAsync(db, chosen, stop),
+            await db.Deliveries.CountAsync(d => chosen.Contains(d.ClientId) && (d.Status == DeliveryStatus.Due || d.Status == DeliveryStatus.Sending) && d.Attempts > 0, stop),
             now));
     }
 

@@ -145,6 +145,13 @@ function useFixedThings(person: Person, chosen: string | undefined): Thing[] {
       ? [
           { key: "connect", kind: "do", label: "Connect a source", go: to("/sources/new") },
           { key: "import", kind: "do", label: "Import a file of leads", go: to("/sources/new/file") },
+          {
+            key: "deliveries",
+            kind: "page",
+            label: "Deliveries",
+            beside: "what left, what waits, what failed; send again",
+            go: to("/deliveries"),
+          },
           { key: "setup", kind: "page", label: "Setup", beside: "connections, lead fields, do not contact, tests, keys", go: to("/setup") },
         ]
       : []),

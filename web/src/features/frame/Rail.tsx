@@ -59,6 +59,7 @@ export function Rail({ person, chosen, counts, live, onKeys }: RailProps) {
     { to: "/leads", label: "Leads", count: counts?.leads, shown: may(person, "see-leads") },
     { to: "/sources", label: "Sources", count: counts?.forms, shown: may(person, "see-sources") },
     { to: "/fuses", label: "Fuses", count: counts?.fuses, shown: may(person, "see-fuses") },
+    { to: "/deliveries", label: "Deliveries", count: counts?.stuck || undefined, shown: may(person, "see-sources") },
     { to: "/notices", label: "Notices", count: unread || undefined, shown: may(person, "see-leads") && Boolean(unread) },
     { to: "/setup", label: "Setup", count: undefined, shown: may(person, "edit-sources") },
   ].filter((i) => i.shown);

@@ -11,7 +11,7 @@ const flushMs = 150;
 export function staleKeys(kind: string, ids: readonly string[]): string[][] {
   switch (kind) {
     case "lead":
-      return [["watch"], ["frame"], ["leads"], ...(ids.length ? ids.map((id) => ["lead", id]) : [["lead"]])];
+      return [["watch"], ["frame"], ["leads"], ["deliveries"], ...(ids.length ? ids.map((id) => ["lead", id]) : [["lead"]])];
     case "form":
       return [
         ["forms"],
@@ -24,6 +24,8 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
       ];
     case "source":
       return [["sources"], ["forms"], ["frame"], ["connections"], ...(ids.length ? ids.map((id) => ["source", id]) : [["source"]])];
+    case "connection":
+      return [["connections"], ["deliveries"]];
     case "pen":
       return [["pen"], ["frame"], ["watch"], ["forms"], ...ids.map((id) => ["form", id])];
     case "conflict":

@@ -1,11 +1,11 @@
 import { Box } from "@chakra-ui/react";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
+import { FaultsHere, SideSheet } from "@/ui/SideSheet";
 import { EventDetails } from "./EventDetails";
 import { withBand, withoutBand } from "./editing";
 import { Check, MaybeRules, RuleSetEditor } from "./RuleSetEditor";
 import type { SideProps } from "./RunSheetPage";
-import { FaultsHere, SideSheet } from "./SideSheet";
 import { SpanInput } from "./SpanInput";
 import { type Band, type Entry, entryOf, type Only } from "./sheetLayout";
 

@@ -2,10 +2,10 @@ import { Box } from "@chakra-ui/react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
+import { FaultsHere, SideSheet } from "@/ui/SideSheet";
 import { EventDetails } from "./EventDetails";
 import { Check, MaybeRules } from "./RuleSetEditor";
 import type { SideProps } from "./RunSheetPage";
-import { FaultsHere, SideSheet } from "./SideSheet";
 import type { Around, Definition, Only } from "./sheetLayout";
 
 type LitBy = Schemas["LitBy"];

@@ -169,11 +169,13 @@ type Failure = Schemas["StepFailure"];
 /** How long it is tried, and what follows when it could not be delivered. */
 export function FailurePart({
   failure,
+  lane,
   others,
   around,
   onChange,
 }: {
   failure: Failure | null;
+  lane: Lane;
   others: readonly Step[];
   around: Around;
   onChange: (failure: Failure | null) => void;
@@ -189,7 +191,7 @@ export function FailurePart({
         {(ids) => (
           <Select {...ids} value={now.retry} onChange={(e) => set({ retry: e.target.value as Failure["retry"] })}>
             <option value="quick">three times in ten seconds</option>
-            <option value="usual">twelve times, over some hours</option>
+            <option value="usual">{lane === "systems" ? "as usual: for a day" : "as usual: twelve times over half an hour"}</option>
             <option value="patient">for a day</option>
           </Select>
         )}

@@ -2,13 +2,15 @@ import { Box } from "@chakra-ui/react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
+import { FaultsHere, SideSheet } from "@/ui/SideSheet";
 import { withoutStep, withStep } from "./editing";
+import { counts, JsonBody, Pairs, pairsOf } from "./OwnNames";
 import { MaybeRules } from "./RuleSetEditor";
 import type { SideProps } from "./RunSheetPage";
 import { connectionSetting, ServiceSetting, ThroughPart } from "./ServiceSettings";
-import { FaultsHere, SideSheet } from "./SideSheet";
 import { ChoicesPart, FailurePart, HoursPart, MomentPart, ReadyPart } from "./StepParts";
 import type { Around, Step } from "./sheetLayout";
+import { TryStep } from "./TryStep";
 import { WordsEditor } from "./WordsEditor";
 
 /** One thing done: when, where to, in which words, and how those words look for a real lead. */
@@ -19,11 +21,15 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
   const change = (next: Partial<Step>, typing?: string) =>
     draft.act({ type: "edit", to: withStep(definition, step.id, (s) => ({ ...s, ...next })), typing: typing && `${step.id}.${typing}` });
   const set = (key: string, value: string, typing?: string) => change({ settings: { ...step.settings, [key]: value } }, typing);
+  const results = kind
+    ? [...kind.results, ...(kind.resultsFrom ? pairsOf(kind.resultsFrom, step.settings).map(([name]) => name) : [])]
+    : [];
+  const faults = whole.faults.filter((f) => f.stepId === step.id);
   const speaks = kind?.lane === "lead" || kind?.lane === "team";
   const isText = step.kind === "text" || step.kind === "team-text";
   return (
     <SideSheet title={step.name || "A step"} close={close}>
-      <FaultsHere faults={whole.faults.filter((f) => f.stepId === step.id)} />
+      <FaultsHere faults={faults} />
       <Box as="fieldset" border="0" {...(mayEdit ? {} : { disabled: true })}>
         <Field label="Name, as the story tells it">
           {(ids) => <Input {...ids} value={step.name} maxLength={80} onChange={(e) => change({ name: e.target.value }, "name")} />}
@@ -37,44 +43,51 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
           />
         )}
         <MomentPart moment={step.moment} lane={kind?.lane ?? "team"} around={around} onChange={(moment) => change({ moment })} />
-        {kind?.settings.map((setting) =>
-          setting.type === "words" || setting.type === "line" ? (
-            <WordsEditor
-              key={setting.key}
-              label={setting.label}
-              asText={isText}
-              line={setting.type === "line"}
-              optional={setting.optional}
-              words={step.settings[setting.key] ?? ""}
-              whole={whole}
-              definition={definition}
-              step={step}
-              rules={band?.entry.kind === "when" ? (band.entry.rules ?? null) : null}
-              mayEdit={mayEdit}
-              onChange={(value, typing) => set(setting.key, value, typing ? setting.key : undefined)}
-            />
-          ) : setting.type === "columns" || setting.type === "listed" || setting.type === "choice" ? (
-            <ServiceSetting
-              key={setting.key}
-              setting={setting}
-              step={step}
-              whole={whole}
-              definition={definition}
-              rules={band?.entry.kind === "when" ? (band.entry.rules ?? null) : null}
-              mayEdit={mayEdit}
-              onChange={(settings, typing) => change({ settings }, typing)}
-            />
-          ) : (
-            <Target
-              key={setting.key}
-              setting={setting}
-              value={step.settings[setting.key] ?? ""}
-              around={around}
-              fuseId={whole.fuse.id}
-              onChange={(v) => set(setting.key, v)}
-            />
-          ),
-        )}
+        {kind?.settings
+          .filter((s) => counts(s, step.settings))
+          .map((setting) =>
+            setting.type === "json" ? (
+              <JsonBody key={setting.key} setting={setting} step={step} onChange={(settings, typing) => change({ settings }, typing)} />
+            ) : setting.type === "pairs" ? (
+              <Pairs key={setting.key} setting={setting} step={step} onChange={(settings, typing) => change({ settings }, typing)} />
+            ) : setting.type === "words" || setting.type === "line" ? (
+              <WordsEditor
+                key={setting.key}
+                label={setting.label}
+                asText={isText}
+                line={setting.type === "line"}
+                hint={setting.hint}
+                optional={setting.optional}
+                words={step.settings[setting.key] ?? ""}
+                whole={whole}
+                definition={definition}
+                step={step}
+                rules={band?.entry.kind === "when" ? (band.entry.rules ?? null) : null}
+                mayEdit={mayEdit}
+                onChange={(value, typing) => set(setting.key, value, typing ? setting.key : undefined)}
+              />
+            ) : setting.type === "columns" || setting.type === "listed" || setting.type === "choice" ? (
+              <ServiceSetting
+                key={setting.key}
+                setting={setting}
+                step={step}
+                whole={whole}
+                definition={definition}
+                rules={band?.entry.kind === "when" ? (band.entry.rules ?? null) : null}
+                mayEdit={mayEdit}
+                onChange={(settings, typing) => change({ settings }, typing)}
+              />
+            ) : (
+              <Target
+                key={setting.key}
+                setting={setting}
+                value={step.settings[setting.key] ?? ""}
+                around={around}
+                fuseId={whole.fuse.id}
+                onChange={(v) => set(setting.key, v)}
+              />
+            ),
+          )}
         {step.kind === "text" && <ChoicesPart choices={step.choices ?? []} onChange={(choices) => change({ choices })} />}
         {kind?.settings.some((s) => s.key === "words") && (
           <ReadyPart
@@ -100,6 +113,7 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
         {kind?.service && (
           <FailurePart
             failure={step.onFailure ?? null}
+            lane={kind.lane}
             others={(band?.steps ?? []).filter((s) => s.id !== step.id)}
             around={around}
             onChange={(onFailure) => change({ onFailure })}
@@ -109,10 +123,10 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
       <Box fontSize="13px" color="ink2" mb="3">
         {kind?.service ? `Sent through ${kind.service}. ` : "Done here, at once. "}
         {kind?.lane === "lead" ? "Held back for who opted out, and checked again at each attempt. " : ""}
-        {kind && kind.results.length > 0 && (
+        {kind && results.length > 0 && (
           <>
             Later steps can use{" "}
-            {kind.results.map((r) => (
+            {results.map((r) => (
               <Box as="code" key={r} fontFamily="mono" fontSize="12px" mr="1">
                 {`{{ steps.${step.id}.${r} }}`}
               </Box>
@@ -120,6 +134,9 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
           </>
         )}
       </Box>
+      {mayEdit && kind?.service && kind.lane === "systems" && (
+        <TryStep key={`${step.id} try`} step={step} clientId={whole.fuse.clientId} broken={faults.length > 0} />
+      )}
       {mayEdit && (
         <Button
           look="soft"

@@ -5,11 +5,13 @@ import { Link } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, TextArea } from "@/ui/Field";
+import { pairsOf } from "./OwnNames";
 import type { Around, Definition, Step } from "./sheetLayout";
 import { splitWords } from "./words";
 
 type WordsEditorProps = {
   label: string;
+  hint?: string | null | undefined;
   /** It may stay empty. */
   optional?: boolean;
   words: string;
@@ -24,7 +26,20 @@ type WordsEditorProps = {
 };
 
 /** Words with fields in them, the fields marked, and beneath how a real lead would get them. */
-export function WordsEditor({ label, words, asText, line, optional, whole, definition, step, rules, mayEdit, onChange }: WordsEditorProps) {
+export function WordsEditor({
+  label,
+  hint,
+  words,
+  asText,
+  line,
+  optional,
+  whole,
+  definition,
+  step,
+  rules,
+  mayEdit,
+  onChange,
+}: WordsEditorProps) {
   const box = useRef<HTMLTextAreaElement>(null);
   const behind = useRef<HTMLDivElement>(null);
   const preview = usePreview(whole.fuse.id, words, formsOf(definition, whole.around), rules, step.choices ?? []);
@@ -60,6 +75,7 @@ export function WordsEditor({ label, words, asText, line, optional, whole, defin
     <>
       <Field
         label={label}
+        hint={hint ?? undefined}
         error={unused ? null : (preview.data?.fault ?? null)}
         aside={
           asText && size ? (
@@ -154,11 +170,14 @@ const resultsOf = (definition: Definition, around: Around, step: Step) =>
     .filter((b) => b.entry.kind === "always" || b.steps.some((s) => s.id === step.id))
     .flatMap((b) => b.steps)
     .filter((s) => s.id !== step.id)
-    .flatMap((s) =>
-      (around.kinds.find((k) => k.key === s.kind)?.results ?? [])
-        .filter((r) => r === "url")
-        .map((r): [string, string] => [`${s.name}: ${r}`, `{{ steps.${s.id}.${r} }}`]),
-    );
+    .flatMap((s) => usefulOf(around, s).map((r): [string, string] => [`${s.name}: ${r}`, `{{ steps.${s.id}.${r} }}`]));
+
+// Links, and what a step was told to take from an answer; ids and numbers can be typed.
+function usefulOf(around: Around, step: Step): string[] {
+  const kind = around.kinds.find((k) => k.key === step.kind);
+  const own = kind?.resultsFrom ? pairsOf(kind.resultsFrom, step.settings).map(([name]) => name) : [];
+  return [...(kind?.results ?? []).filter((r) => r === "url"), ...own];
+}
 
 // The leads that words are shown for come by the forms that light the fuse; by any form where no form does.
 function formsOf(definition: Definition, around: Around): string[] {

@@ -1,7 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import { Button } from "@/ui/Button";
+import { SideSheet } from "@/ui/SideSheet";
 import type { SideProps } from "./RunSheetPage";
-import { SideSheet } from "./SideSheet";
 
 type WrongProps = SideProps & { onBand: (id: string) => void; onStep: (id: string) => void; onLit: () => void };
 

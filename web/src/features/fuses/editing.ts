@@ -60,10 +60,12 @@ export function withNewStep(
     // A record begins empty: what goes into it is chosen from the service's own lists.
     settings: Object.fromEntries(
       kind.settings
-        .filter((s) => kind.lane !== "systems" || !(s.optional || s.type === "columns"))
+        .filter(
+          (s) => kind.lane !== "systems" || (s.type !== "columns" && s.type !== "pairs" && s.type !== "json" && (!s.optional || s.default)),
+        )
         .map((s) => [
           s.key,
-          s.type === "choice" ? (s.choices?.[0]?.value ?? "") : kind.lane === "systems" ? "" : (beginnings[s.type] ?? ""),
+          s.type === "choice" ? (s.choices?.[0]?.value ?? "") : kind.lane === "systems" ? (s.default ?? "") : (beginnings[s.type] ?? ""),
         ]),
     ),
   };

@@ -5,6 +5,7 @@ import { Button } from "@/ui/Button";
 import { Input, Select } from "@/ui/Field";
 import { ErrorTold } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
+import { SendTo } from "./SendTo";
 import type { Narrowing } from "./useLeadList";
 
 type Props = {
@@ -139,6 +140,7 @@ export function BulkBar({ picked, all, total, shown, client, filter, choices, on
         of={(choices?.fuses ?? []).map((f) => [f.id, f.name])}
         onPick={(fuse) => window.confirm(`Light it for ${count.toLocaleString("en-GB")}?`) && light.mutate(fuse)}
       />
+      {client && <SendTo client={client} ids={all ? null : picked} filter={all ? { ...none, ...filter, client: client ?? null } : null} />}
       <Button look="quiet" onClick={onNone}>
         Choose none
       </Button>

@@ -65,6 +65,10 @@ export function sayLine(line: Line): { what: string; why: string } {
       return plain("Kept", line.words);
     case "imported":
       return plain("From a file:", line.words);
+    case "outcome-noted":
+      return plain("A call ended.", line.words);
+    case "record-moved":
+      return plain("Their record moved on.", line.words);
     case "visited":
       return plain("Back on the page", line.words);
     case "submission-edited":

@@ -7,6 +7,8 @@ import { Field, Input } from "@/ui/Field";
 import { ErrorTold, Fetching } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
 
+import { SecretTold } from "./ConnectionFlow";
+
 type Asks = readonly Schemas["AccessAsk"][];
 
 function AskFields({
@@ -59,6 +61,12 @@ export function ConnectService({ client, clientName }: { client: string; clientN
   const card = services.data?.services.find((s) => s.kind === kind);
   const connect = useAct(() => told(api.POST("/api/connections", { body: { client, kind, name, values } })), ["connections"]);
   const problem = connect.error instanceof Problem ? connect.error : null;
+  const close = () => {
+    setKind(null);
+    setOpen(false);
+    connect.reset();
+  };
+  if (connect.data?.secret) return <SecretTold secret={connect.data.secret} done={close} />;
   if (!open) return <Button onClick={() => setOpen(true)}>Connect a service</Button>;
   return (
     <Box flex="1 1 100%" borderWidth="1px" borderColor="line" borderRadius="sm" bg="card" p="4">
@@ -94,12 +102,7 @@ export function ConnectService({ client, clientName }: { client: string; clientN
           <chakra.form
             onSubmit={(e) => {
               e.preventDefault();
-              connect.mutate(undefined, {
-                onSuccess: () => {
-                  setKind(null);
-                  setOpen(false);
-                },
-              });
+              connect.mutate(undefined, { onSuccess: (made) => !made.secret && close() });
             }}
           >
             <Field

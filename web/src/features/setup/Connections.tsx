@@ -11,6 +11,7 @@ import { useNow } from "@/ui/serverClock";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { secondsBetween, span } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
+import { LimitsForm, SecretForm } from "./ConnectionFlow";
 import { AccessForm, ConnectService } from "./ConnectService";
 import { healthWords } from "./health";
 import { MailServer } from "./MailServer";
@@ -45,13 +46,17 @@ export function Connections({ one }: { one: Person["clients"][number] | undefine
 
 function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"] }) {
   const now = useNow(5000);
-  const [giving, setGiving] = useState(false);
+  const [doing, setDoing] = useState<"key" | "limits" | "secret" | null>(null);
   const path = { params: { path: { connectionId: c.id } } };
   const verify = useAct(() => told(api.POST("/api/connections/{connectionId}/verify", path)), ["connections"], ["sources"]);
   const remove = useAct(() => told(api.DELETE("/api/connections/{connectionId}", path)), ["connections"], ["sources"]);
   const again = useAct(() => told(api.POST("/api/connections/consent", { body: { client: null, kind: null, connectionId: c.id } })));
   const state = accessWord(c.state);
-  const error = verify.error ?? remove.error ?? again.error;
+  const pause = useAct(() => told(api.POST("/api/connections/{connectionId}/pause", path)), ["connections"], ["deliveries"]);
+  const resume = useAct(() => told(api.POST("/api/connections/{connectionId}/resume", path)), ["connections"], ["deliveries"]);
+  const flip = (what: typeof doing) => setDoing(doing === what ? null : what);
+  const sends = c.health !== null || c.asks.length > 0;
+  const error = verify.error ?? remove.error ?? again.error ?? pause.error ?? resume.error;
   const left = c.expiresAt ? secondsBetween(now, c.expiresAt) : null;
   return (
     <Box borderBottomWidth="1px" borderColor="line2" py="2" role="group" aria-label={`${c.name} of ${c.client}`}>
@@ -61,34 +66,74 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
           {[c.client, c.service !== c.name ? c.service : null, c.account].filter(Boolean).join(" · ")}
         </Box>
         {state && <State of={state.of}>{state.word}</State>}
+        {c.pausedAt && (
+          <State of="waiting">
+            paused {span(Math.max(0, secondsBetween(c.pausedAt, now)))}
+            {c.pausedBy ? ` by ${c.pausedBy}` : ""}
+          </State>
+        )}
         {left !== null && (
           <Box fontSize="13px" color={left < 7 * 86_400 ? "cinder" : "ink2"}>
             {left > 0 ? `runs out in ${span(left)}` : "ran out"}
           </Box>
         )}
-        <Box ml="auto" display="flex" gap="2">
+        <Box ml="auto" display="flex" gap="3" alignItems="baseline">
           {c.canVerify && (
             <Button size="small" disabled={verify.isPending} onClick={() => verify.mutate()} aria-label={`Verify ${c.name} of ${c.client}`}>
               Verify
             </Button>
           )}
           {c.asks.length > 0 && (
-            <Button size="small" look="soft" onClick={() => setGiving(!giving)} aria-expanded={giving}>
-              New key
+            <Button look="quiet" fontSize="13px" fontWeight={400} onClick={() => flip("key")} aria-expanded={doing === "key"}>
+              {c.makesSecret ? "New address" : "New key"}
             </Button>
           )}
+          {c.makesSecret && (
+            <Button look="quiet" fontSize="13px" fontWeight={400} onClick={() => flip("secret")} aria-expanded={doing === "secret"}>
+              New secret
+            </Button>
+          )}
+          {sends && (
+            <Button look="quiet" fontSize="13px" fontWeight={400} onClick={() => flip("limits")} aria-expanded={doing === "limits"}>
+              Limits
+            </Button>
+          )}
+          {sends &&
+            (c.pausedAt ? (
+              <Button
+                size="small"
+                disabled={resume.isPending}
+                onClick={() => resume.mutate()}
+                aria-label={`Resume ${c.name} of ${c.client}`}
+              >
+                Resume
+              </Button>
+            ) : (
+              <Button
+                look="quiet"
+                fontSize="13px"
+                fontWeight={400}
+                disabled={pause.isPending}
+                onClick={() => pause.mutate()}
+                aria-label={`Pause ${c.name} of ${c.client}`}
+              >
+                Pause
+              </Button>
+            ))}
           {c.byConsent && (
             <Button
-              size="small"
-              look="soft"
+              look="quiet"
+              fontSize="13px"
+              fontWeight={400}
               onClick={() => again.mutate(undefined, { onSuccess: ({ goTo }) => window.location.assign(goTo) })}
             >
               Connect again
             </Button>
           )}
           <Button
-            size="small"
-            look="soft"
+            look="quiet"
+            fontSize="13px"
+            fontWeight={400}
             disabled={remove.isPending}
             onClick={() => window.confirm(`Take out the connection ${c.name} of ${c.client}?`) && remove.mutate()}
             aria-label={`Take out ${c.name} of ${c.client}`}
@@ -101,6 +146,10 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
         {[
           c.usedBy.length > 0 ? `Used by ${c.usedBy.join(", ")}.` : "Nothing uses it.",
           healthWords(c.health ?? null, now),
+          c.atOnce || c.perMinute
+            ? `At most ${[c.atOnce ? `${c.atOnce} at once` : null, c.perMinute ? `${c.perMinute} a minute` : null].filter(Boolean).join(" and ")}.`
+            : null,
+          c.olderUntil ? `The secret before signs too, for ${span(Math.max(0, secondsBetween(now, c.olderUntil)))} yet.` : null,
           c.verifiedAt ? `Asked ${span(Math.max(0, secondsBetween(c.verifiedAt, now)))} ago.` : null,
         ]
           .filter(Boolean)
@@ -120,11 +169,13 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
               : "Asked just now: it works."}
         </Box>
       )}
-      {giving && (
+      {doing === "key" && (
         <chakra.div mt="2" maxW="460px">
-          <AccessForm connection={c} done={() => setGiving(false)} />
+          <AccessForm connection={c} done={() => setDoing(null)} />
         </chakra.div>
       )}
+      {doing === "limits" && <LimitsForm connection={c} done={() => setDoing(null)} />}
+      {doing === "secret" && <SecretForm connection={c} done={() => setDoing(null)} />}
       {error && <ErrorTold error={error} />}
     </Box>
   );

@@ -14,6 +14,7 @@ import { dayAndClock } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
 import { Connections } from "./Connections";
 import { DoNotContact } from "./DoNotContact";
+import { Files } from "./Files";
 import { LeadFields } from "./LeadFields";
 import { ReadyWords } from "./ReadyWords";
 import { Tests } from "./Tests";
@@ -32,11 +33,12 @@ export function SetupPage() {
         <>
           <ReadyWords key={`${one.key} words`} client={one.key} />
           <LeadFields key={`${one.key} fields`} client={one.key} />
+          <Files key={`${one.key} files`} client={one.key} zone={one.zone} />
           <DoNotContact key={`${one.key} list`} client={one.key} zone={one.zone} />
         </>
       ) : (
         <Box mb="8" color="ink2" fontSize="14px">
-          Choose a client above for its mail server, its words, its lead fields and its do-not-contact list.
+          Choose a client above for its mail server, its words, its lead fields, its files and its do-not-contact list.
         </Box>
       )}
       <Tests />

@@ -42,7 +42,7 @@ public sealed class GridletConnector(ConnectorHttp http) : IConnector
         if (outgoing.Test) cells[cells.Keys.First()] = "TEST · " + cells.Values.First();
         var (found, trouble) = await FindAsync(access, tab, outgoing, cells, stop);
         if (trouble is not null) return trouble;
-        if (found is { } number && !Changes(outgoing)) return new(AttemptEnd.Accepted, "had it already", null, null, Reference(tab, number), new Dictionary<string, string>(StringComparer.Ordinal) { ["row"] = number.ToString(CultureInfo.InvariantCulture) });
+        if (found is { } number && !Changes(outgoing)) return new(AttemptEnd.Accepted, "had it already", null, Reference(tab, number), new Dictionary<string, string>(StringComparer.Ordinal) { ["row"] = number.ToString(CultureInfo.InvariantCulture) });
         var answer = found is { } row
             ? await http.CallAsync(access, HttpMethod.Put, string.Create(CultureInfo.InvariantCulture, $"{tab}/rows/{row}"), outgoing.Key, new GridCells(cells, null), stop)
             : await http.CallAsync(access, HttpMethod.Post, tab + "/rows", outgoing.Key, new GridCells(cells, outgoing.Key), stop);

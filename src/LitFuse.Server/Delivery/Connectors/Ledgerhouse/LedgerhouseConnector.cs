@@ -1,6 +1,9 @@
 using System.Globalization;
+using System.Text.Json;
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
+using NodaTime;
+using NodaTime.Text;
 
 namespace LitFuse.Server.Delivery.Connectors.Ledgerhouse;
 
@@ -15,6 +18,9 @@ public sealed class LedgerhouseConnector(ConnectorHttp http) : IConnector
 
     /// <summary>The step that makes or moves a deal.</summary>
     public const string Deal = "crm-deal";
+
+    /// <summary>The step that puts somebody on a mailing list, or takes them off.</summary>
+    public const string MailList = "crm-list";
 
     /// <inheritdoc />
     public ConnectorCard Card { get; } = new(
@@ -50,10 +56,23 @@ public sealed class LedgerhouseConnector(ConnectorHttp http) : IConnector
                 new("source", "Source", SettingType.Line, Optional: true),
             ],
             ["id", "url", "created"]),
+        new(MailList, "Mailing list in Ledgerhouse", Lane.Systems, "ledgerhouse",
+            [
+                new("contact", "Contact's id there", SettingType.Line) { Hint = "The id that an earlier step left: {{ steps.….id }}." },
+                new("way", "They are", SettingType.Choice) { Choices = [new("on", "put on it"), new("off", "taken off it")] },
+                new("list", "Mailing list", SettingType.Listed, Optional: true) { List = "mailing-lists" },
+                new("tags", "Tags there, with commas between", SettingType.Line, Optional: true),
+            ],
+            ["id"]),
     ];
 
     /// <inheritdoc />
-    public Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop) => outgoing.Kind == Contact ? ContactAsync(access, outgoing, stop) : DealAsync(access, outgoing, stop);
+    public Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop) => outgoing.Kind switch
+    {
+        Contact => ContactAsync(access, outgoing, stop),
+        Deal => DealAsync(access, outgoing, stop),
+        _ => ListAsync(access, outgoing, stop),
+    };
 
     /// <inheritdoc />
     public async Task<IReadOnlyList<ListItem>> ListAsync(ConnectionAccess access, string list, IReadOnlyDictionary<string, string> settings, CancellationToken stop)
@@ -71,7 +90,18 @@ public sealed class LedgerhouseConnector(ConnectorHttp http) : IConnector
         await http.DeleteAsync(access, $"api/ledgerhouse/{(kind == Deal ? "deals" : "contacts")}/{Uri.EscapeDataString(reference)}", stop);
 
     /// <inheritdoc />
-    public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body) => null;
+    public Task<bool> ListenAsync(ConnectionAccess access, CancellationToken stop) => http.ListenAsync(access, "api/ledgerhouse/hearers", stop);
+
+    /// <inheritdoc />
+    public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body)
+    {
+        var told = JsonSerializer.Deserialize<LedgerNotice>(body, JsonSerializerOptions.Web);
+        if (told is not { Type: "status", Contact: { Length: > 0 } contact, Id: { Length: > 0 } id, Status: { Length: > 0 } status }) return null;
+        var read = OffsetDateTimePattern.Rfc3339.Parse(told.At ?? "");
+        return new ServiceNotice.Happened(
+            contact, id, EventKeys.RecordMoved, $"the contact there is now “{status}”",
+            new Dictionary<string, string>(StringComparer.Ordinal) { ["status"] = status }, new Dictionary<string, string>(StringComparer.Ordinal) { ["record_status"] = status }, read.Success ? read.Value.ToInstant() : Instant.MinValue);
+    }
 
     private async Task<AttemptResult> ContactAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
     {
@@ -84,6 +114,17 @@ public sealed class LedgerhouseConnector(ConnectorHttp http) : IConnector
             outgoing.Lead, values, Or(outgoing, "type"), Or(outgoing, "status"), Or(outgoing, "source"), Or(outgoing, "captured"), Or(outgoing, "owner"),
             [.. (Or(outgoing, "tags") ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries), .. outgoing.Test ? ["test"] : Array.Empty<string>()], Or(outgoing, "list") is { } list ? [list] : [], Or(outgoing, "note")), stop);
         return answer.AsResult(answer.Pick("id").GetValueOrDefault("id"), answer.Pick("id", "url", "created"));
+    }
+
+    private async Task<AttemptResult> ListAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
+    {
+        if (Or(outgoing, "contact") is not { } contact) return new(AttemptEnd.Final, "was given no contact's id");
+        string[] lists = Or(outgoing, "list") is { } list ? [list] : [];
+        string[] tags = (Or(outgoing, "tags") ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+        if (lists.Length + tags.Length == 0) return new(AttemptEnd.Final, "was given neither a list nor a tag");
+        var answer = await http.CallAsync(access, HttpMethod.Put, $"api/ledgerhouse/contacts/{Uri.EscapeDataString(contact)}/lists", outgoing.Key, new LedgerLists(lists, tags, outgoing.Settings.GetValueOrDefault("way") == "off"), stop);
+        // No reference of its own: the contact's is another step's.
+        return answer.AsResult(null, answer.Pick("id"));
     }
 
     private async Task<AttemptResult> DealAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
@@ -103,6 +144,10 @@ public sealed class LedgerhouseConnector(ConnectorHttp http) : IConnector
     }
 
     private static string? Or(Outgoing outgoing, string key) => outgoing.Settings.GetValueOrDefault(key) is { } value && !string.IsNullOrWhiteSpace(value) ? value.Trim() : null;
+
+    private sealed record LedgerNotice(string? Type, string? Id, string? Contact, string? Status, string? At);
+
+    private sealed record LedgerLists(IReadOnlyList<string> Lists, IReadOnlyList<string> Tags, bool Off);
 
     private sealed record LedgerItem(string Key, string Name, bool Required = false, string? Kind = null);
 

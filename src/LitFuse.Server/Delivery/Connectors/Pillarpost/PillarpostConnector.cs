@@ -29,12 +29,43 @@ public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, Pu
         var words = outgoing.Settings.GetValueOrDefault("words") ?? "";
         if (outgoing.Settings.TryGetValue("link", out var link)) words = words.Contains(OptInAsker.Link, StringComparison.Ordinal) ? words.Replace(OptInAsker.Link, secrets.Open(link), StringComparison.Ordinal) : words + "\n\n" + secrets.Open(link);
         message.Body = new TextPart("plain") { Text = words };
+        return await SendAsync(access, message, outgoing.Settings.GetValueOrDefault("words"), stop);
+    }
+
+    /// <inheritdoc />
+    public string? FilesGoTo => "Email address";
+
+    /// <inheritdoc />
+    public string? FaultOfFilesTo(string to) => Core.Identity.EmailReader.Read(to).Email is null ? "Write one email address." : null;
+
+    /// <inheritdoc />
+    public async Task<AttemptResult?> SendFileAsync(ConnectionAccess access, FileToSend file, CancellationToken stop)
+    {
+        if (!MailboxAddress.TryParse(access.Sender, out var from)) return new(AttemptEnd.Final, "the connection has no sender's address");
+        using var message = new MimeMessage();
+        message.From.Add(from);
+        message.To.Add(MailboxAddress.Parse(file.To));
+        message.Subject = file.Title;
+        message.MessageId = $"{file.Key}@{new Uri(address.Url).Host}";
+        var whole = new BodyBuilder { TextBody = file.Words };
+        whole.Attachments.Add(file.Name, file.Bytes, ContentType.Parse(file.Type));
+        message.Body = whole.ToMessageBody();
+        return await SendAsync(access, message, file.Words, stop);
+    }
+
+    private async Task<AttemptResult> SendAsync(ConnectionAccess access, MimeMessage message, string? words, CancellationToken stop)
+    {
+        // What it says is noted as it was handed over: a link that confirms an address is nobody else's to read.
+        var began = access.Tape?.Begin() ?? 0;
+        void Note(int status, string? answer) => access.Tape?.Note(
+            $"SMTP {access.BaseUrl.Host}:{access.BaseUrl.Port}", new Dictionary<string, string> { ["From"] = message.From.ToString(), ["To"] = message.To.ToString(), ["Subject"] = message.Subject ?? "", ["Message-Id"] = message.MessageId ?? "" }, words, status, answer, began);
         try
         {
             using var client = await OpenAsync(access, stop);
             var answer = await client.SendAsync(message, stop);
+            Note(250, answer);
             await client.DisconnectAsync(true, stop);
-            return new(AttemptEnd.Accepted, "taken", null, answer, message.MessageId);
+            return new(AttemptEnd.Accepted, "taken", null, message.MessageId);
         }
         catch (OperationCanceledException) when (stop.IsCancellationRequested)
         {
@@ -42,6 +73,7 @@ public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, Pu
         }
         catch (Exception e) when (Read(e) is { } trouble)
         {
+            Note(e is SmtpCommandException { StatusCode: var code } ? (int)code : 0, e is SmtpCommandException ? e.Message : null);
             return trouble;
         }
     }
@@ -93,7 +125,7 @@ public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, Pu
     private static AttemptResult? Read(Exception e) => e switch
     {
         OutboundRefusedException refused => new(AttemptEnd.Final, "the connection's address may not be called: " + refused.Message),
-        SmtpCommandException { StatusCode: var code } command => new((int)code is >= 400 and < 500 ? AttemptEnd.Temporary : AttemptEnd.Final, $"answered {(int)code} {command.Message}", null, command.Message),
+        SmtpCommandException { StatusCode: var code } command => new((int)code is >= 400 and < 500 ? AttemptEnd.Temporary : AttemptEnd.Final, $"answered {(int)code} {command.Message}"),
         AuthenticationException => new(AttemptEnd.Final, "does not take the user and password"),
         SmtpProtocolException or ServiceNotConnectedException or ServiceNotAuthenticatedException => new(AttemptEnd.Temporary, "broke off: " + e.Message),
         SslHandshakeException => new(AttemptEnd.Final, "has no certificate that can be trusted"),

@@ -2,15 +2,15 @@ import { Box, chakra } from "@chakra-ui/react";
 import { type ReactNode, useEffect, useRef } from "react";
 import { Button } from "@/ui/Button";
 
-/** What is open, beside the sheet. Focus goes to it when it opens. */
-export function SideSheet({ title, close, children }: { title: string; close: () => void; children: ReactNode }) {
+/** What is open, beside the page. Focus goes to it when it opens. */
+export function SideSheet({ title, close, wide, children }: { title: string; close: () => void; wide?: boolean; children: ReactNode }) {
   const head = useRef<HTMLHeadingElement>(null);
   useEffect(() => head.current?.focus(), []);
   return (
     <Box
       as="aside"
       aria-label={title}
-      width={{ base: "full", lg: "340px" }}
+      width={{ base: "full", lg: wide ? "430px" : "340px" }}
       flexShrink={0}
       bg="card"
       borderLeftWidth={{ base: "0", lg: "1px" }}

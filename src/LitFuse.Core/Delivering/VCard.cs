@@ -1,0 +1,122 @@
+using System.Text;
+using NodaTime;
+using NodaTime.Text;
+
+namespace LitFuse.Core.Delivering;
+
+/// <summary>What a card in an address book says of somebody.</summary>
+/// <param name="Uid">Unique, and the same for ever.</param>
+public sealed record CardOf(string Uid, string FullName, string? First, string? Last)
+{
+    /// <summary>E.164, the first one first.</summary>
+    public IReadOnlyList<string> Phones { get; init; } = [];
+
+    /// <summary>Where letters go.</summary>
+    public string? Email { get; init; }
+
+    /// <summary>Whom they work for.</summary>
+    public string? Company { get; init; }
+
+    /// <summary>Whatever else there is to know.</summary>
+    public string? Note { get; init; }
+
+    /// <summary>Their page here.</summary>
+    public string? Url { get; init; }
+
+    /// <summary>Words to find them by.</summary>
+    public IReadOnlyList<string> Tags { get; init; } = [];
+}
+
+/// <summary>Writes vCards, 4.0 (RFC 6350) and, for servers that take no other, 3.0 (RFC 2426).</summary>
+public static class VCard
+{
+    private const int Widest = 75;
+
+    // What we write; everything else on a card belongs to whoever put it there.
+    private static readonly HashSet<string> Ours = new(StringComparer.OrdinalIgnoreCase) { "BEGIN", "END", "VERSION", "UID", "FN", "N", "TEL", "EMAIL", "ORG", "NOTE", "URL", "CATEGORIES", "REV", "PRODID" };
+
+    /// <summary>The card as text.</summary>
+    /// <param name="card">What it says.</param>
+    /// <param name="at">When it was written.</param>
+    /// <param name="before">The card as it stood: lines of others are kept.</param>
+    /// <param name="version3">3.0 instead of 4.0.</param>
+    public static string Write(CardOf card, Instant at, string? before = null, bool version3 = false)
+    {
+        var lines = new List<string>
+        {
+            "BEGIN:VCARD",
+            version3 ? "VERSION:3.0" : "VERSION:4.0",
+            "PRODID:-//Lit Fuse//EN",
+            "UID:" + (version3 ? card.Uid : "urn:uuid:" + card.Uid),
+            "FN:" + Escaped(card.FullName),
+            $"N:{Escaped(card.Last ?? "")};{Escaped(card.First ?? "")};;;",
+        };
+        lines.AddRange(card.Phones.Select(p => version3 ? $"TEL;TYPE=CELL:{p}" : $"TEL;VALUE=uri;TYPE=cell:tel:{p}"));
+        Add("EMAIL", card.Email);
+        Add("ORG", card.Company);
+        Add("NOTE", card.Note);
+        if (!string.IsNullOrWhiteSpace(card.Url)) lines.Add("URL:" + card.Url.Trim());
+        if (card.Tags.Count > 0) lines.Add("CATEGORIES:" + string.Join(',', card.Tags.Select(Escaped)));
+        lines.Add("REV:" + (version3 ? InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm:ss'Z'") : InstantPattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss'Z'")).Format(at));
+        if (before is not null) lines.AddRange(Lines(before).Where(l => !Ours.Contains(NameOf(l))));
+        lines.Add("END:VCARD");
+        return string.Concat(lines.Select(Folded));
+
+        void Add(string name, string? value)
+        {
+            if (!string.IsNullOrWhiteSpace(value)) lines.Add($"{name}:{Escaped(value.Trim())}");
+        }
+    }
+
+    /// <summary>The lines of a card, unfolded (RFC 6350 §3.2).</summary>
+    public static IReadOnlyList<string> Lines(string card) =>
+        card.ReplaceLineEndings("\n").Replace("\n ", "", StringComparison.Ordinal).Replace("\n\t", "", StringComparison.Ordinal).Split('\n', StringSplitOptions.RemoveEmptyEntries);
+
+    /// <summary>The values of a property, unescaped, in order.</summary>
+    public static IReadOnlyList<string> Values(string card, string property) =>
+        [.. Lines(card).Where(l => NameOf(l).Equals(property, StringComparison.OrdinalIgnoreCase)).Select(l => Unescaped(l[(l.IndexOf(':', StringComparison.Ordinal) + 1)..]))];
+
+    // A group may stand before the name: item1.TEL.
+    private static string NameOf(string line)
+    {
+        var end = line.AsSpan().IndexOfAny(':', ';');
+        var name = end < 0 ? line : line[..end];
+        return name[(name.LastIndexOf('.') + 1)..];
+    }
+
+    // RFC 6350 §3.4.
+    private static string Escaped(string text) =>
+        text.ReplaceLineEndings("\n").Replace("\\", "\\\\", StringComparison.Ordinal).Replace("\n", "\\n", StringComparison.Ordinal).Replace(",", "\\,", StringComparison.Ordinal).Replace(";", "\\;", StringComparison.Ordinal);
+
+    private static string Unescaped(string text)
+    {
+        var plain = new StringBuilder(text.Length);
+        for (var i = 0; i < text.Length; i++)
+        {
+            if (text[i] != '\\' || i + 1 == text.Length) plain.Append(text[i]);
+            else plain.Append(text[++i] is 'n' or 'N' ? '\n' : text[i]);
+        }
+
+        return plain.ToString();
+    }
+
+    // At most 75 octets a line, never inside a character.
+    private static string Folded(string line)
+    {
+        var text = new StringBuilder(line.Length + 8);
+        var width = 0;
+        foreach (var rune in line.EnumerateRunes())
+        {
+            if (width + rune.Utf8SequenceLength > Widest)
+            {
+                text.Append("\r\n ");
+                width = 1;
+            }
+
+            text.Append(rune);
+            width += rune.Utf8SequenceLength;
+        }
+
+        return text.Append("\r\n").ToString();
+    }
+}

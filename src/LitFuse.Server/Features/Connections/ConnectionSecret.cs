@@ -1,0 +1,40 @@
+using System.Security.Cryptography;
+using LitFuse.Core.Delivering;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Connections;
+
+/// <summary>A new signing secret.</summary>
+/// <param name="OverlapHours">How long the present one signs beside it.</param>
+public sealed record SecretToRotate(int OverlapHours);
+
+/// <summary>Signing secrets that we make: told once, replaced with an overlap.</summary>
+public static class ConnectionSecret
+{
+    private const int MostOverlapHours = 24 * 14;
+
+    /// <summary>Maps it.</summary>
+    public static void Map(RouteGroupBuilder connections) =>
+        connections.MapPost("/{connectionId}/secret", RotateAsync).Needs(Act.EditSources).WithSummary("Make a new signing secret, told once; the present one signs beside it for a while");
+
+    /// <summary>One that nobody knows.</summary>
+    public static string New() => WebhookSignature.Written(RandomNumberGenerator.GetBytes(32));
+
+    private static async Task<Results<Ok<ConnectionRow>, ProblemHttpResult>> RotateAsync(Guid connectionId, SecretToRotate asked, AppDb db, ConnectorKinds connectors, ConnectionRows rows, Secrets secrets, TimeProvider time, CancellationToken stop)
+    {
+        if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection) return Problems.NotThere.Because("There is no such connection for you.");
+        if (connectors.Find(connection.Kind) is not { Card.MakesSecret: true }) return Problems.NotNow.Because($"The key of {connection.Name} is made on the other side. Give it a new one instead.");
+        if (asked.OverlapHours is < 0 or > MostOverlapHours) return Problems.Bad("overlapHours", $"Between 0 and {MostOverlapHours} hours.");
+        var secret = New();
+        (connection.OlderSecret, connection.OlderUntil) = asked.OverlapHours == 0 ? (null, null) : (connection.Secret, (Instant?)(time.Now() + Duration.FromHours(asked.OverlapHours)));
+        connection.Secret = secrets.Seal(secret);
+        db.Tell(connection.ClientId, "connection", connection.Id);
+        await db.SaveAndTellAsync(stop);
+        return TypedResults.Ok((await rows.ReadAsync(db.Connections.Where(c => c.Id == connectionId), stop))[0] with { Secret = secret });
+    }
+}

@@ -1,0 +1,97 @@
+using System.Globalization;
+using LitFuse.Core.Delivering;
+using LitFuse.Core.Fuses;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
+
+namespace LitFuse.Server.Features.Fuses;
+
+/// <summary>A step to try.</summary>
+/// <param name="Step">As it stands, armed or not.</param>
+/// <param name="LeadId">With whose answers; <c>null</c>: those of whoever asked last.</param>
+public sealed record StepToTry(string? Client, Step? Step, Guid? LeadId);
+
+/// <summary>What came of it.</summary>
+/// <param name="Lead">With whose answers.</param>
+/// <param name="Exchanges">What was said and answered, secrets masked.</param>
+/// <param name="Results">What it would leave for later steps.</param>
+/// <param name="Curl">The first thing that was said, as a command to paste; <c>null</c> where it was not said over HTTP.</param>
+/// <param name="Reference">The service's id for what it took: it can be taken back by it.</param>
+public sealed record StepTried(string Lead, AttemptEnd End, string Reason, IReadOnlyList<Exchange> Exchanges, IReadOnlyDictionary<string, string> Results, string? Curl, Guid ConnectionId, string? Reference);
+
+/// <summary>What a try left, to be taken back.</summary>
+public sealed record TryToTakeBack(string? Kind, string? Reference);
+
+/// <summary>Whether it is gone.</summary>
+/// <param name="Gone"><c>null</c> where the service takes nothing back.</param>
+public sealed record TryTakenBack(bool? Gone);
+
+/// <summary>Tries a step into a system of record, as a test: the record is marked, and can be taken back.</summary>
+public static class TryStep
+{
+    /// <summary>Maps it.</summary>
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        var connections = app.MapGroup("/api/connections").WithTags("Connections");
+        connections.MapPost("/try", TryAsync).Needs(Act.EditFuses).WithSummary("Do a step into a system of record now, as a test, and see what was said");
+        connections.MapPost("/{connectionId}/take-back", TakeBackAsync).Needs(Act.EditFuses).WithSummary("Take back what a try left there");
+    }
+
+    private static async Task<Results<Ok<StepTried>, ProblemHttpResult>> TryAsync(StepToTry asked, AppDb db, ClientScope scope, FuseAroundReader reader, StepCatalog catalog, ConnectorKinds connectors, ConnectionOpener opener, LeadEvents events, TimeProvider time, CancellationToken stop)
+    {
+        if (string.IsNullOrWhiteSpace(asked.Client) || await db.ChosenAsync(scope, asked.Client, stop) is not [var clientId]) return Problems.Bad("client", "Say for which client.");
+        if (asked.Step is not { } step || catalog.Find(step.Kind) is not { Lane: Lane.Systems, Service: { } service, Hidden: false }) return Problems.Bad("step", "Only steps into systems of record are tried here.");
+        var alone = new FuseDefinition { Name = "A try", LitBy = [new(EventKeys.ByHand, null)], Bands = [new("alone", "Alone", new(EntryKind.Always), [step])] };
+        var around = await reader.ReadAsync(clientId, stop, alone);
+        // What other steps leave is not there in a try; it is tried with nothing in its place.
+        if (FuseFaults.Find(alone, around.ForFaults()).FirstOrDefault(f => f.StepId is not null && !f.What.Contains("'steps.", StringComparison.Ordinal)) is { } fault) return Problems.Bad("step", $"{fault.What} {fault.Mend}");
+        var named = step.Settings.GetValueOrDefault(StepKinds.Connection);
+        var connection = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId && c.Kind == service).OrderBy(c => c.Name).ToListAsync(stop) is { Count: > 0 } through ? through.Find(c => string.IsNullOrEmpty(named) || c.Id.ToString() == named) : null;
+        if (connection is null) return Problems.Bad("step", $"There is no connection to {service}. Connect it under Setup.");
+        var lead = asked.LeadId is { } id ? await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == id && l.ClientId == clientId, stop) : await db.Leads.AsNoTracking().Where(l => l.ClientId == clientId && l.DoNotContactAt == null).OrderByDescending(l => l.AskedAt).FirstOrDefaultAsync(stop);
+        if (lead is null) return Problems.NotNow.Because("There is no lead yet whose answers it could be tried with. Send a test lead first.");
+
+        var now = time.Now();
+        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == clientId, stop);
+        var settings = CompiledFuse.Fill(step, (await events.FactsAsync(lead, now, stop)).Words, catalog);
+        // A record of its own, which is nobody's: it can be taken back without harm.
+        var outgoing = new Outgoing(step.Kind, $"try.{Guid.CreateVersion7():N}", settings, null, Guid.CreateVersion7().ToString(), client.Currency) { Test = true, Zone = client.DateTimeZone(), At = now };
+        var access = opener.OpenTaped(connection);
+        var result = await connectors.Of(connection.Kind).DeliverAsync(access, outgoing, stop);
+        var said = access.Tape!.Exchanges;
+        return TypedResults.Ok(new StepTried(
+            lead.ShownName(), result.End, $"{connection.Name} {(result.End == AttemptEnd.Accepted ? "took it" : result.Reason)}", said, result.Results ?? new Dictionary<string, string>(StringComparer.Ordinal),
+            said.Count > 0 ? CurlOf(said[^1]) : null, connection.Id, result.Reference));
+    }
+
+    private static async Task<Results<Ok<TryTakenBack>, ProblemHttpResult>> TakeBackAsync(Guid connectionId, TryToTakeBack asked, AppDb db, ConnectorKinds connectors, ConnectionOpener opener, CancellationToken stop)
+    {
+        if (await db.Connections.AsNoTracking().SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection || connectors.Find(connection.Kind) is not { } connector) return Problems.NotThere.Because("There is no such connection for you.");
+        if (string.IsNullOrEmpty(asked.Reference) || connector.Steps.All(s => s.Key != asked.Kind)) return Problems.Bad("reference", "Say what is to be taken back.");
+        // What a lead's own delivery left is not a try's to take.
+        if (await db.Deliveries.AnyAsync(d => d.ConnectionId == connectionId && d.Reference == asked.Reference, stop)) return Problems.NotNow.Because("That belongs to a lead.");
+        try
+        {
+            return TypedResults.Ok(new TryTakenBack(await connector.SweepAsync(opener.Open(connection), asked.Kind!, asked.Reference, stop)));
+        }
+        catch (HttpRequestException e)
+        {
+            return Problems.NotConnected.Because($"{connection.Name} {e.Message}.");
+        }
+    }
+
+    private static string? CurlOf(Exchange said)
+    {
+        if (said.Asked.Split(' ', 2) is not [var method, var url] || !url.StartsWith("http", StringComparison.Ordinal)) return null;
+        static string Quoted(string text) => "'" + text.Replace("'", "'\\''", StringComparison.Ordinal) + "'";
+        var lines = new List<string> { string.Create(CultureInfo.InvariantCulture, $"curl -X {method} {Quoted(url)}") };
+        lines.AddRange(said.Headers.Where(h => !h.Key.Equals("Content-Length", StringComparison.OrdinalIgnoreCase)).Select(h => $"-H {Quoted($"{h.Key}: {h.Value}")}"));
+        if (said.Sent is { } body) lines.Add("--data-raw " + Quoted(body));
+        return string.Join(" \\\n  ", lines);
+    }
+}
