@@ -61,7 +61,7 @@ public sealed class ShapeTests
         ["ReadyWords"] = ["Accounts", "Leads"],
         ["Notices"] = ["Accounts", "Leads"],
         ["Replies"] = ["Connections", "Leads"],
-        ["Watch"] = ["Accounts", "Clients", "Intake", "Leads", "Mapping", "Merging", "Sources"],
+        ["Watch"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Mapping", "Merging", "Sources"],
         ["Demo"] = ["Accounts", "Clients", "Connections", "Consent", "Fuses", "Intake", "Leads", "Mapping", "Sources"],
     };
 

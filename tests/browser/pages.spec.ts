@@ -31,6 +31,8 @@ const addresses: Record<string, (page: Page) => Promise<string>> = {
   fuses: async () => "/fuses",
   "fuses to begin from": async () => "/fuses/new?client=brackenwheel&kit=weekend",
   notices: async () => "/notices",
+  deliveries: async () => "/deliveries",
+  "a delivery": async (p) => `/deliveries/${(await get(p, "/api/deliveries?client=brackenwheel")).items[0].id}`,
   "run sheet, what lights it": async (p) =>
     `/fuses/${(await get(p, "/api/fuses?client=brackenwheel")).fuses.find((f: { name: string }) => f.name.startsWith("Test ride")).id}?open=lit`,
   "run sheet": async (p) =>

@@ -46,6 +46,9 @@ test("a lead goes into ledger, sheet, tickets, address book, dial list and a sig
   page,
 }) => {
   const marketer = await as(browser, noor);
+  // Somebody with a number, whom the dial list can be tried with.
+  const known = person("4–9");
+  await visit(page, known);
   await page.goto(`${backlot}/earwick`);
   const hears = (await page.locator("#address").textContent()) ?? "";
   await marketer.goto("/setup?client=brackenwheel");
@@ -90,6 +93,7 @@ test("a lead goes into ledger, sheet, tickets, address book, dial list and a sig
   await marketer.getByRole("button", { name: "Add a step to Always" }).click();
   await marketer.getByRole("group", { name: "Systems" }).getByRole("button", { name: "Onto a dial list" }).click();
   await marketer.getByLabel("List", { exact: true }).selectOption("Ring now");
+  await marketer.getByLabel("as a test, with the answers of").selectOption({ label: `${known.first} ${known.last}` });
   await marketer.getByRole("button", { name: "Try it" }).click();
   await expect(marketer.getByText("Ringbarrow took it")).toBeVisible();
   await marketer.getByRole("button", { name: "Take it back there" }).click();

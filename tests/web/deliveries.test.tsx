@@ -207,10 +207,19 @@ test("a step is tried, and what it left is taken back", async () => {
     reference: "D-1",
   };
   const asked = show(<TryStep step={step({})} clientId="c1" broken={false} />, {
-    answers: { "POST /api/connections/try": tried, "POST /api/connections/k1/take-back": { gone: true } },
+    answers: {
+      "GET /api/leads": { items: [{ id: "l7", name: "Ines Carrow" }] },
+      "POST /api/connections/try": tried,
+      "POST /api/connections/k1/take-back": { gone: true },
+    },
   });
+  await userEvent.selectOptions(
+    screen.getByLabelText("as a test, with the answers of"),
+    await screen.findByRole("option", { name: "Ines Carrow" }),
+  );
   await userEvent.click(screen.getByRole("button", { name: "Try it" }));
-  expect(await screen.findByText("Ringbarrow took it")).toBeTruthy();
+  expect(await screen.findByText("Ringbarrow took it.")).toBeTruthy();
+  expect(asked.find((a) => a.path.endsWith("/try"))?.body).toMatchObject({ leadId: "l7" });
   expect(screen.getByText("id: D-1")).toBeTruthy();
   await userEvent.click(screen.getByRole("button", { name: "Take it back there" }));
   expect(await screen.findByText("It is gone there.")).toBeTruthy();

@@ -369,6 +369,7 @@ test("the Watch says which lines are down, since when, and where to mend it", ()
     conflicts: 1,
     stuck: 0,
     now: "2026-11-25T09:41:07Z",
+    accesses: [],
     linesDown: [
       {
         formId: "f",
@@ -392,7 +393,15 @@ test("the Watch says which lines are down, since when, and where to mend it", ()
       },
     ],
   } as Schemas["WatchPage"];
-  show(<LinesDown watch={watch} clientKey={undefined} showClient />);
+  const soon = { connectionId: "k", name: "Ledgerhouse", clientId: "c1", client: "Tarn Valley", state: "whole", fault: null };
+  const accesses = [
+    { ...soon, expiresAt: new Date(Date.now() + 3 * 86_400_000 + 60_000).toISOString() },
+    { ...soon, connectionId: "p", name: "Pillarpost", state: "withdrawn", fault: "Pillarpost answered 401.", expiresAt: null },
+  ];
+  show(<LinesDown watch={{ ...watch, accesses } as Schemas["WatchPage"]} clientKey={undefined} showClient />);
+  expect(screen.getByText("3 days")).toBeInTheDocument();
+  expect(screen.getByText("Pillarpost answered 401.")).toBeInTheDocument();
+  expect(screen.getByText("access taken back")).toBeInTheDocument();
   expect(screen.getByText("4 submissions wait")).toBeInTheDocument();
   expect(screen.getByRole("img", { name: "The line is cut at the map" })).toBeInTheDocument();
   expect(screen.getByRole("link", { name: "Look at the map and confirm" })).toHaveAttribute("href", "/sources/f/map");

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
@@ -131,6 +132,27 @@ public sealed class LedgerhouseTests(World world) : LedgerWork(world)
     }
 
     [Fact]
+    public async Task An_access_that_runs_out_soon_stands_on_the_watch_until_it_is_renewed()
+    {
+        var noor = await world.NoorAsync();
+        async Task<List<JsonElement>> AilingAsync(string client) => [.. (await noor.GetFromJsonAsync<JsonElement>($"/api/watch?client={client}")).GetProperty("accesses").EnumerateArray().Where(a => a.Text("name") == "Short ledger")];
+        var id = (await (await ConnectAsync(noor, await TokenForAsync(30, "contacts", "deals"), name: "Short ledger")).BodyAsync()).Text("id")!;
+        Assert.Empty(await AilingAsync("tarn-valley"));
+        (await noor.PutAsJsonAsync($"/api/connections/{id}/access", new { values = new { token = await TokenForAsync(3, "contacts", "deals") } })).EnsureSuccessStatusCode();
+        var soon = Assert.Single(await AilingAsync("tarn-valley"));
+        Assert.Equal(("whole", null, id), (soon.Text("state"), soon.Text("fault"), soon.Text("connectionId")));
+        Assert.InRange(DateTimeOffset.Parse(soon.Text("expiresAt")!, CultureInfo.InvariantCulture) - DateTimeOffset.UtcNow, TimeSpan.FromDays(2), TimeSpan.FromDays(4));
+        Assert.Empty(await AilingAsync("brackenwheel"));
+        (await noor.PutAsJsonAsync($"/api/connections/{id}/access", new { values = new { token = await TokenForAsync(3, "contacts") } })).EnsureSuccessStatusCode();
+        Assert.Contains("read and write deals", Assert.Single(await AilingAsync("tarn-valley")).Text("fault"), StringComparison.Ordinal);
+        // One that lasts for ever takes the older one's end with it.
+        (await noor.PutAsJsonAsync($"/api/connections/{id}/access", new { values = new { token = await TokenAsync("contacts", "deals") } })).EnsureSuccessStatusCode();
+        Assert.Empty(await AilingAsync("tarn-valley"));
+        Assert.Null((await RowAsync(noor, id)).Text("expiresAt"));
+        (await noor.DeleteAsync($"/api/connections/{id}")).EnsureSuccessStatusCode();
+    }
+
+    [Fact]
     public async Task Reps_and_other_clients_connect_nothing()
     {
         var imke = await world.ImkeAsync();
@@ -178,9 +200,11 @@ public abstract class LedgerWork(World world) : IClassFixture<World>
     protected async Task<List<JsonElement>> ContactsAsync(string email) =>
         [.. (await world.Backlot.GetFromJsonAsync<List<JsonElement>>("/api/seen/ledgerhouse/contacts"))!.Where(c => c.GetProperty("values").Text("email") == email)];
 
-    protected async Task<string> TokenAsync(params string[] may)
+    protected Task<string> TokenAsync(params string[] may) => TokenForAsync(null, may);
+
+    protected async Task<string> TokenForAsync(int? days, params string[] may)
     {
-        var answer = await world.Backlot.PostAsync("/ledgerhouse/tokens", new FormUrlEncodedContent([new("name", "Lit Fuse"), .. may.Select(m => new KeyValuePair<string, string>("may", m))]));
+        var answer = await world.Backlot.PostAsync("/ledgerhouse/tokens", new FormUrlEncodedContent([new("name", "Lit Fuse"), new("days", days?.ToString(CultureInfo.InvariantCulture) ?? ""), .. may.Select(m => new KeyValuePair<string, string>("may", m))]));
         var page = answer.Headers.Location?.ToString() is { } to ? to : answer.RequestMessage!.RequestUri!.ToString();
         return Regex.Match(page, "made=(?<token>[a-z0-9-]+)", RegexOptions.ExplicitCapture, TimeSpan.FromSeconds(1)).Groups["token"].Value;
     }

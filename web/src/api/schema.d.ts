@@ -5083,6 +5083,19 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A connection that somebody has to look after. */
+        AccessAilment: {
+            /** Format: uuid */
+            connectionId: string;
+            name: string;
+            /** Format: uuid */
+            clientId: string;
+            client: string;
+            state: components["schemas"]["ConnectionState"];
+            /** @description What is wrong, in words; `null` where it only runs out soon. */
+            fault: null | string;
+            expiresAt: null | components["schemas"]["Instant"];
+        };
         /** @description Something that is asked for when a service is connected. */
         AccessAsk: {
             /** @description As in `connections.details`. */
@@ -5460,8 +5473,11 @@ export interface components {
             /** @description The signing secret, told once: with the answer to what made it. */
             secret?: null | string;
         };
-        /** @enum {unknown} */
-        ConnectionState: "whole" | "partial" | "expired" | "withdrawn" | "unreachable" | null;
+        /**
+         * @description Where a connection stands.
+         * @enum {unknown}
+         */
+        ConnectionState: "whole" | "partial" | "expired" | "withdrawn" | "unreachable";
         /** @description Something a step can be aimed at: a channel, a person. */
         ConnectionTarget: {
             key: string;
@@ -7846,6 +7862,8 @@ export interface components {
             total: number;
             /** @description Forms whose submissions wait, the longest first. */
             linesDown: components["schemas"]["LineDown"][];
+            /** @description Connections that something is wrong with, or that soon run out; the nearest to it first. */
+            accesses: components["schemas"]["AccessAilment"][];
             /**
              * Format: int32
              * @description In the holding pen.

@@ -27,6 +27,9 @@ public enum ConnectionState
 /// <summary>Stored access to one outside service, used by many sources and fuses.</summary>
 public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
 {
+    /// <summary>How long before it runs out people are told: a working week, so that who can renew it is there.</summary>
+    public static readonly Duration RunsOutSoon = Duration.FromDays(7);
+
     public Guid Id { get; set; }
 
     public Guid ClientId { get; set; }

@@ -63,14 +63,14 @@ public sealed class ConnectionVerifier(SourceKinds kinds, ConnectorKinds connect
     public static void Note(Connection connection, ConnectorCard card, AccessTold told, Instant now)
     {
         connection.VerifiedAt = now;
-        (connection.Account, connection.Granted, connection.ExpiresAt) = (told.Account ?? connection.Account, told.Granted ?? connection.Granted, told.ExpiresAt ?? connection.ExpiresAt);
+        (connection.Account, connection.Granted) = (told.Account ?? connection.Account, told.Granted ?? connection.Granted);
         if (told.Fault is { } fault)
         {
             (connection.State, connection.Fault) = (told.State, $"{card.Name} {fault.TrimEnd('.')}.");
             return;
         }
 
-        connection.GoodAt = now;
+        (connection.GoodAt, connection.ExpiresAt) = (now, told.ExpiresAt);
         var missing = told.Granted is null ? [] : card.Permissions.Where(p => !told.Granted.Contains(p.Key)).ToList();
         (connection.State, connection.Fault) = missing.Count == 0
             ? (ConnectionState.Whole, (string?)null)

@@ -1,6 +1,7 @@
 using LitFuse.Server.Delivery;
 using LitFuse.Core.Figures;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Merging;
@@ -18,8 +19,14 @@ namespace LitFuse.Server.Features.Watch;
 /// <param name="Total">How many are in the air; the list holds the first hundred.</param>
 /// <param name="LinesDown">Forms whose submissions wait, the longest first.</param>
 /// <param name="Held">In the holding pen.</param>
+/// <param name="Accesses">Connections that something is wrong with, or that soon run out; the nearest to it first.</param>
 /// <param name="Conflicts">Leads that may be one person, undecided.</param>
-public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, IReadOnlyList<LineDown> LinesDown, int Held, int Conflicts, Instant Now);
+public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, IReadOnlyList<LineDown> LinesDown, IReadOnlyList<AccessAilment> Accesses, int Held, int Conflicts, Instant Now);
+
+/// <summary>A connection that somebody has to look after.</summary>
+/// <param name="Fault">What is wrong, in words; <c>null</c> where it only runs out soon.</param>
+/// <param name="ExpiresAt">When it runs out, where that is known.</param>
+public sealed record AccessAilment(Guid ConnectionId, string Name, Guid ClientId, string Client, ConnectionState State, string? Fault, Instant? ExpiresAt);
 
 /// <summary>A form that nothing comes through.</summary>
 /// <param name="Because"><c>map</c> (not confirmed) or <c>paused</c>.</param>
@@ -68,7 +75,7 @@ public static class WatchEndpoint
         var now = time.Now();
         var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null && !l.Quiet);
         var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
-        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await LinesDownAsync(db, clients, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), now));
+        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await LinesDownAsync(db, clients, stop), await AccessesAsync(db, clients, now, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), now));
     }
 
     private static async Task<Results<Ok<WatchToday>, ProblemHttpResult>> TodayOfAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
@@ -93,6 +100,14 @@ public static class WatchEndpoint
             await HeldAsync(db, chosen, stop), await ConflictsAsync(db, chosen, stop),
             await db.Deliveries.CountAsync(d => chosen.Contains(d.ClientId) && (d.Status == DeliveryStatus.Due || d.Status == DeliveryStatus.Sending) && d.Attempts > 0, stop),
             now));
+    }
+
+    private static async Task<IReadOnlyList<AccessAilment>> AccessesAsync(AppDb db, IReadOnlyList<Guid> clients, Instant now, CancellationToken stop)
+    {
+        var soon = now + Connection.RunsOutSoon;
+        return await db.Connections.Where(c => clients.Contains(c.ClientId) && (c.State != ConnectionState.Whole || c.ExpiresAt < soon))
+            .OrderByDescending(c => c.State == ConnectionState.Expired || c.State == ConnectionState.Withdrawn).ThenBy(c => c.ExpiresAt).ThenBy(c => c.Name)
+            .Select(c => new AccessAilment(c.Id, c.Name, c.ClientId, db.Clients.Where(x => x.Id == c.ClientId).Select(x => x.ShortName).First(), c.State, c.Fault, c.ExpiresAt)).ToListAsync(stop);
     }
 
     private static Task<int> HeldAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop) => db.Submissions.CountAsync(s => clients.Contains(s.ClientId) && s.Status == SubmissionStatus.Held, stop);

@@ -25,7 +25,7 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
     case "source":
       return [["sources"], ["forms"], ["frame"], ["connections"], ...(ids.length ? ids.map((id) => ["source", id]) : [["source"]])];
     case "connection":
-      return [["connections"], ["deliveries"]];
+      return [["connections"], ["deliveries"], ["watch"]];
     case "pen":
       return [["pen"], ["frame"], ["watch"], ["forms"], ...ids.map((id) => ["form", id])];
     case "conflict":

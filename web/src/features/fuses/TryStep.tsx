@@ -1,9 +1,12 @@
 import { Box } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { api, Problem, told } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
 import { laidOut } from "@/features/deliveries/words";
 import { Button } from "@/ui/Button";
 import { Raw, ToPaste } from "@/ui/Copy";
+import { Select } from "@/ui/Field";
 import { ErrorTold } from "@/ui/Told";
 import { span } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
@@ -12,7 +15,12 @@ import type { Step } from "./sheetLayout";
 /** Does the step now, as a test at the service: the record is marked, and can be taken back. */
 export function TryStep({ step, clientId, broken }: { step: Step; clientId: string; broken: boolean }) {
   const client = usePerson().clients.find((c) => c.id === clientId)?.key ?? "";
-  const attempt = useAct(() => told(api.POST("/api/connections/try", { body: { client, step, leadId: null } })), ["deliveries"]);
+  const [leadId, setLeadId] = useState("");
+  const leads = useQuery({
+    queryKey: ["leads", client, "to try with"],
+    queryFn: () => told(api.GET("/api/leads", { params: { query: { client } } })),
+  });
+  const attempt = useAct(() => told(api.POST("/api/connections/try", { body: { client, step, leadId: leadId || null } })), ["deliveries"]);
   const back = useAct((given: { connectionId: string; reference: string }) =>
     told(
       api.POST("/api/connections/{connectionId}/take-back", {
@@ -36,8 +44,22 @@ export function TryStep({ step, clientId, broken }: { step: Step; clientId: stri
         >
           {attempt.isPending ? "Trying …" : "Try it"}
         </Button>
-        <Box fontSize="13px" color="ink2">
-          {broken ? "Mend what is wrong first." : "As a test, with the answers of whoever asked last."}
+        <Box as="label" fontSize="13px" color="ink2" display="flex" gap="1.5" alignItems="center" flexWrap="wrap">
+          {broken ? (
+            "Mend what is wrong first."
+          ) : (
+            <>
+              as a test, with the answers of
+              <Select width="auto" maxW="220px" height="32px" fontSize="13px" value={leadId} onChange={(e) => setLeadId(e.target.value)}>
+                <option value="">whoever asked last</option>
+                {(leads.data?.items ?? []).slice(0, 30).map((l) => (
+                  <option key={l.id} value={l.id}>
+                    {l.name}
+                  </option>
+                ))}
+              </Select>
+            </>
+          )}
         </Box>
       </Box>
       {attempt.error &&
@@ -45,7 +67,7 @@ export function TryStep({ step, clientId, broken }: { step: Step; clientId: stri
       {tried && (
         <Box mt="3" role="status" fontSize="14px">
           <Box color={tried.end === "accepted" ? "verdigris" : "cinder"} fontWeight={600}>
-            {tried.reason}
+            {tried.reason.replace(/\.?$/, ".")}
           </Box>
           <Box fontSize="13px" color="ink2">
             With the answers of {tried.lead}.

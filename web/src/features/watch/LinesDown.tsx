@@ -3,7 +3,8 @@ import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
 import { withClient } from "@/features/frame/useChosenClient";
-import { SectionHead } from "@/ui/Page";
+import { accessWord } from "@/features/sources/words";
+import { SectionHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { secondsBetween, span } from "@/ui/time";
 
@@ -14,7 +15,7 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
   const now = useNow(5000);
   const person = usePerson();
   const sees = person.clients.some((c) => c.may.includes("see-sources"));
-  if (watch.linesDown.length === 0 && watch.held === 0 && watch.conflicts === 0) return null;
+  if (watch.linesDown.length + watch.accesses.length + watch.held + watch.conflicts === 0) return null;
   return (
     <Box mb="6">
       {watch.linesDown.length > 0 && (
@@ -54,6 +55,10 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
           )}
         </Box>
       ))}
+      {watch.accesses.length > 0 && <SectionHead>Access to look after</SectionHead>}
+      {watch.accesses.map((access) => (
+        <Access key={access.connectionId} access={access} now={now} showClient={showClient} />
+      ))}
       {watch.held > 0 && (
         <Box fontSize="14px" py="1">
           <Link to={withClient("/leads/pen", clientKey)}>
@@ -69,6 +74,46 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
             <u>
               <b>{watch.conflicts}</b> {watch.conflicts === 1 ? "pair of leads" : "pairs of leads"} may be one person
             </u>
+          </Link>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function Access({ access: a, now, showClient }: { access: Schemas["AccessAilment"]; now: number; showClient: boolean }) {
+  const client = usePerson().clients.find((c) => c.id === a.clientId);
+  const state = accessWord(a.state);
+  const left = a.expiresAt ? secondsBetween(now, a.expiresAt) : null;
+  return (
+    <Box borderBottomWidth="1px" borderColor="line" pb="2" mb="2" fontSize="14px" lineHeight="20px">
+      <Box display="flex" gap="2" alignItems="baseline" flexWrap="wrap">
+        <Box as="b" fontSize="15px">
+          {a.name}
+        </Box>
+        {showClient && (
+          <Box as="span" fontSize="13px" color="ink2">
+            {a.client}
+          </Box>
+        )}
+        {state && a.state !== "whole" && <State of={state.of}>{state.word}</State>}
+      </Box>
+      {a.fault && <Box>{a.fault}</Box>}
+      {left !== null && a.state !== "expired" && (
+        <Box>
+          {left > 0 ? (
+            <>
+              Runs out in <b>{span(left)}</b>; from then on nothing goes through it.
+            </>
+          ) : (
+            `It ran out ${span(-left)} ago.`
+          )}
+        </Box>
+      )}
+      {client?.may.includes("edit-sources") && (
+        <Box fontWeight={600}>
+          <Link to={withClient("/setup", client.key)}>
+            <u>{a.state === "unreachable" ? "Look at the connection" : "Renew it"}</u>
           </Link>
         </Box>
       )}
