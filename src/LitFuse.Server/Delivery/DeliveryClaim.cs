@@ -50,7 +50,7 @@ public sealed class DeliveryClaim(AppDb db)
                 select d.id, ahead.until from connections c left join unnest({connections}, {rooms}) as f(id, free) on f.id = c.id
                 cross join lateral (
                     select id, lead_id, lane, made_at from deliveries where connection_id = c.id and status = 'due' and due_at <= {now}
-                    order by due_at limit coalesce(f.free, least(coalesce(c.at_once, {ConnectionSlots.Wide}), coalesce(greatest(1, c.per_minute / 60), {ConnectionSlots.Wide}))) for update skip locked) d
+                    order by due_at limit coalesce(f.free, least(coalesce(c.at_once, {ConnectionSlots.Wide}), case when c.per_minute is null then {ConnectionSlots.Wide} else greatest(1, c.per_minute / 60) end)) for update skip locked) d
                 left join lateral (
                     select max(e.due_at) as until from deliveries e
                     where d.lane in ('systems', 'lead') and e.connection_id = c.id and e.lead_id = d.lead_id and e.made_at < d.made_at and e.lane = d.lane and e.status in ('due', 'sending') and (e.status = 'sending' or e.attempts > 0 or e.due_at <= {now})) ahead on true
@@ -64,8 +64,15 @@ public sealed class DeliveryClaim(AppDb db)
     }
 
     /// <summary>A connection works again: what waits for another attempt at it, and what waits behind that, is due now.</summary>
+    /// <remarks>In the order in which it was decided: what waits behind another thing for the same lead then comes well after it, and is seldom put off again.</remarks>
     public Task<int> HurryAsync(Guid connectionId, Instant now, CancellationToken stop) =>
-        db.Database.ExecuteSqlAsync($"update deliveries set due_at = {now} where connection_id = {connectionId} and status = 'due' and due_at > {now} and (attempts > 0 or lane = 'systems')", stop);
+        db.Database.ExecuteSqlAsync(
+            $"""
+            update deliveries d set due_at = {now} - (w.places - w.place) * interval '1 microsecond'
+            from (select id, row_number() over (order by made_at) as place, count(*) over () as places from deliveries
+                  where connection_id = {connectionId} and status = 'due' and due_at > {now} and (attempts > 0 or lane = 'systems')) w
+            where d.id = w.id and d.status = 'due'
+            """, stop);
 
     /// <summary>Renews the leases a worker holds.</summary>
     public Task<int> RenewAsync(string worker, Guid[] ids, Instant now, CancellationToken stop) =>
