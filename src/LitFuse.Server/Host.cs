@@ -308,6 +308,8 @@ public static class Host
         LightingEndpoints.Map(app);
         BurnsEndpoints.Map(app);
         TryStep.Map(app);
+        DryRun.Map(app);
+        VersionsEndpoints.Map(app);
         ReadyWordsEndpoints.Map(app);
         NoticesEndpoints.Map(app);
         app.MapHub<LiveHub>("/live").Needs(Act.SeeWatch);

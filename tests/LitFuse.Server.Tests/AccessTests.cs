@@ -105,7 +105,7 @@ public sealed class AccessTests(World world) : IClassFixture<World>
 
     private static async Task<HttpResponseMessage> KnockAsync(HttpClient client, Door door, IReadOnlyDictionary<string, Guid>? ids = null, string? query = null)
     {
-        var path = ids is null ? door.Pattern : ids.Aggregate(door.Pattern, (p, id) => p.Replace($"{{{id.Key}}}", id.Value.ToString(), StringComparison.Ordinal));
+        var path = ids is null ? door.Pattern : ids.Aggregate(door.Pattern, (p, id) => p.Replace($"{{{id.Key}}}", id.Value.ToString(), StringComparison.Ordinal)).Replace("{number}", "1", StringComparison.Ordinal);
         using var request = new HttpRequestMessage(new HttpMethod(door.Method), path + query);
         if (door.Method is not "GET") request.Content = JsonContent.Create(BodyOf(door.Pattern));
         return await client.SendAsync(request);

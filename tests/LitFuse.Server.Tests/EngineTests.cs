@@ -41,22 +41,7 @@ public sealed class EngineTests(World world) : IClassFixture<World>
     [Fact]
     public async Task Two_claim_the_same_table_and_nothing_is_claimed_twice()
     {
-        var connection = await world.InsideAsync(async s =>
-        {
-            var db = s.GetRequiredService<AppDb>();
-            // A connection of its own, so that the world's worker finds no work: its deliveries are due far ahead of its clock.
-            var old = await db.Deliveries.AsNoTracking().FirstAsync();
-            var template = await db.Connections.AsNoTracking().FirstAsync(c => c.Id == old.ConnectionId);
-            var made = new Connection { Id = Guid.NewGuid(), ClientId = template.ClientId, Kind = "ridgeboard", Name = "Spare", BaseUrl = template.BaseUrl, Secret = template.Secret };
-            db.Connections.Add(made);
-            for (var i = 0; i < 120; i++)
-            {
-                db.Deliveries.Add(new() { Id = Guid.NewGuid(), ClientId = made.ClientId, LeadId = old.LeadId, ConnectionId = made.Id, Lane = Core.Fuses.Lane.Team, Kind = "channel-post", Key = $"spare-{i}", PlannedAt = world.Now, MadeAt = world.Now, DueAt = world.Now + Duration.FromDays(1) });
-            }
-
-            await db.SaveChangesAsync();
-            return made.Id;
-        });
+        var connection = await SpareAsync(120);
         var claimed = new ConcurrentBag<Guid>();
         var ahead = world.Now + Duration.FromDays(2);
         var free = (await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Select(c => c.Id).ToListAsync())).ToDictionary(id => id, id => id == connection ? 7 : 0);
@@ -72,8 +57,51 @@ public sealed class EngineTests(World world) : IClassFixture<World>
 
         // A lease that runs out gives it back.
         Assert.Equal(120, await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RecoverAsync(ahead + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None)));
-        await World.SqlAsync(new Npgsql.NpgsqlConnectionStringBuilder(world.ConnectionString).Database!, "delete from deliveries where key like 'spare-%'");
+        await ClearSpareAsync();
     }
+
+    [Fact]
+    public async Task A_claim_takes_as_many_as_there_is_room_for()
+    {
+        var connection = await SpareAsync(60);
+        var ahead = world.Now + Duration.FromDays(2);
+        var others = (await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Select(c => c.Id).ToListAsync())).Where(id => id != connection).ToDictionary(id => id, _ => 0);
+        async Task<int> ClaimedAsync(int? atOnce, int? perMinute, int? free = null)
+        {
+            await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Where(c => c.Id == connection).ExecuteUpdateAsync(c => c.SetProperty(x => x.AtOnce, atOnce).SetProperty(x => x.PerMinute, perMinute)));
+            var room = free is { } f ? new Dictionary<Guid, int>(others) { [connection] = f } : others;
+            var claimed = (await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().ClaimAsync("room", room, ahead, CancellationToken.None))).Count;
+            await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RecoverAsync(ahead + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None));
+            return claimed;
+        }
+
+        Assert.Equal(ConnectionSlots.Wide, await ClaimedAsync(null, null));
+        Assert.Equal(5, await ClaimedAsync(5, null));
+        Assert.Equal(2, await ClaimedAsync(null, 120));
+        Assert.Equal(1, await ClaimedAsync(5, 30));
+        Assert.Equal(3, await ClaimedAsync(5, null, free: 3));
+        Assert.Equal(0, await ClaimedAsync(null, null, free: 0));
+        await ClearSpareAsync();
+    }
+
+    // A connection of its own, so that the world's worker finds no work: its deliveries are due far ahead of its clock.
+    private Task<Guid> SpareAsync(int deliveries) => world.InsideAsync(async s =>
+    {
+        var db = s.GetRequiredService<AppDb>();
+        var old = await db.Deliveries.AsNoTracking().FirstAsync();
+        var template = await db.Connections.AsNoTracking().FirstAsync(c => c.Id == old.ConnectionId);
+        var made = new Connection { Id = Guid.NewGuid(), ClientId = template.ClientId, Kind = "ridgeboard", Name = "Spare", BaseUrl = template.BaseUrl, Secret = template.Secret };
+        db.Connections.Add(made);
+        for (var i = 0; i < deliveries; i++)
+        {
+            db.Deliveries.Add(new() { Id = Guid.NewGuid(), ClientId = made.ClientId, LeadId = old.LeadId, ConnectionId = made.Id, Lane = Core.Fuses.Lane.Team, Kind = "channel-post", Key = $"spare-{i}", PlannedAt = world.Now, MadeAt = world.Now, DueAt = world.Now + Duration.FromDays(1) });
+        }
+
+        await db.SaveChangesAsync();
+        return made.Id;
+    });
+
+    private Task ClearSpareAsync() => World.SqlAsync(new Npgsql.NpgsqlConnectionStringBuilder(world.ConnectionString).Database!, "delete from deliveries where key like 'spare-%'");
 
     [Fact]
     public void One_connection_that_fails_rests_alone_and_is_tried_with_one()

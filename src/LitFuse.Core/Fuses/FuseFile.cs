@@ -17,6 +17,9 @@ public static class FuseFile
     /// <summary>Prints it.</summary>
     public static string Print(FuseDefinition fuse) => JsonSerializer.Serialize(fuse, Indented) + "\n";
 
+    /// <summary>True when two would be written alike, in whatever order their settings stand.</summary>
+    public static bool Same(FuseDefinition a, FuseDefinition b) => JsonNode.DeepEquals(JsonSerializer.SerializeToNode(a, CoreJson.Options), JsonSerializer.SerializeToNode(b, CoreJson.Options));
+
     /// <summary>Reads it.</summary>
     /// <returns>The fuse, or <c>null</c> with what is wrong and where.</returns>
     public static (FuseDefinition? Fuse, string? Fault) Parse(string text)

@@ -1,5 +1,6 @@
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
+using LitFuse.Core.Identity;
 using LitFuse.Core.Words;
 using NodaTime;
 
@@ -32,6 +33,30 @@ public sealed record LeadFacts(
 
     /// <summary>Facts that are no lead fields, by path (<see cref="Facts"/>).</summary>
     public IReadOnlyDictionary<string, string> More { get; init; } = new Dictionary<string, string>(StringComparer.Ordinal);
+
+    /// <summary>As a step of a fuse can change it.</summary>
+    public LeadStanding Standing() => new(Fields, [.. (More.GetValueOrDefault(Facts.Tags) ?? "").Split(", ", StringSplitOptions.RemoveEmptyEntries)], More.GetValueOrDefault(Facts.Stage) ?? "");
+
+    /// <summary>The same lead after a step has changed it.</summary>
+    public LeadFacts After(LeadStanding now)
+    {
+        var lead = Words.Lead.Where(w => !Fields.ContainsKey(w.Key)).Concat(now.Fields).GroupBy(w => w.Key, StringComparer.Ordinal).ToDictionary(w => w.Key, w => w.Last().Value, StringComparer.Ordinal);
+        var more = new Dictionary<string, string>(More, StringComparer.Ordinal) { [Facts.Tags] = string.Join(", ", now.Tags), [Facts.Stage] = now.Stage };
+        lead["stage"] = now.Stage;
+        var changed = this with { Fields = now.Fields, Words = Words with { Lead = lead }, More = more };
+        if (ReferenceEquals(now.Fields, Fields)) return changed;
+        var phone = PhoneReader.Read(now.Fields.GetValueOrDefault("phone"), Words.Country).Phone;
+        if (phone is not null && phone.E164 != now.Fields["phone"]) phone = null;
+        var email = now.Fields.GetValueOrDefault("email");
+        lead["name"] = PersonNames.Join(now.Fields.GetValueOrDefault("first_name"), now.Fields.GetValueOrDefault("last_name")) ?? email ?? now.Fields.GetValueOrDefault("phone") ?? "no name given";
+        return changed with
+        {
+            HasPhone = phone is not null,
+            HasEmail = !string.IsNullOrEmpty(email),
+            PhoneCountry = phone?.Country,
+            Zone = DateTimeZoneProviders.Tzdb.GetZoneOrNull(LeadZone.Read(phone?.E164, phone?.Country, now.Fields, ClientZone.Id).Zone) ?? ClientZone,
+        };
+    }
 
     /// <summary>For guards, at <paramref name="now"/>; <paramref name="burn"/> gives what the burn itself knows.</summary>
     public GuardFacts ForGuards(Instant now, Func<string, string?>? burn = null)

@@ -67,6 +67,15 @@ public sealed record LeadField(string Key, string Label, LeadFieldType Type, IRe
         Of("postcode", "Postcode"), Of("city", "City"), Of("region", "Region"), Of("country", "Country"), Of("message", "Message", LeadFieldType.LongText), Of("consent", "Consent", LeadFieldType.YesNo),
     ];
 
+    /// <summary>A field as people read it; its key in words where nobody has described it.</summary>
+    public static string LabelOf(string field, Func<string, LeadField?> own)
+    {
+        var label = (Standard.FirstOrDefault(f => f.Key == field) ?? own(field))?.Label;
+        if (!string.IsNullOrEmpty(label)) return label;
+        var words = field.Replace('_', ' ');
+        return words.Length == 0 ? field : char.ToUpperInvariant(words[0]) + words[1..];
+    }
+
     /// <summary>The types a client's own fields may have.</summary>
     public static IReadOnlyList<LeadFieldType> OwnTypes { get; } =
         [LeadFieldType.Text, LeadFieldType.LongText, LeadFieldType.Number, LeadFieldType.Money, LeadFieldType.Choice, LeadFieldType.Choices, LeadFieldType.Date, LeadFieldType.YesNo, LeadFieldType.Link];

@@ -37,6 +37,10 @@ public sealed class DeliveryClaim(AppDb db)
     /// To a system of record, and to the lead, what was decided earlier goes first: what would overtake it is put off
     /// until after it. What the team is told overtakes: an alert waits for nothing.
     /// </summary>
+    /// <remarks>
+    /// It does not wait for the disk: a claim that is lost when the database falls is a lease that nobody holds, and what
+    /// it was for is due again under the same key.
+    /// </remarks>
     /// <param name="worker">Who claims.</param>
     /// <param name="free">Connections with less room than usual.</param>
     /// <param name="now">What is due by then.</param>
@@ -47,7 +51,8 @@ public sealed class DeliveryClaim(AppDb db)
         return db.Deliveries.FromSql(
             $"""
             with candidate as (
-                select d.id, ahead.until from connections c left join unnest({connections}, {rooms}) as f(id, free) on f.id = c.id
+                select d.id, ahead.until from connections c cross join (select set_config('synchronous_commit', 'off', true)) unhurried
+                left join unnest({connections}, {rooms}) as f(id, free) on f.id = c.id
                 cross join lateral (
                     select id, lead_id, lane, made_at from deliveries where connection_id = c.id and status = 'due' and due_at <= {now}
                     order by due_at limit coalesce(f.free, least(coalesce(c.at_once, {ConnectionSlots.Wide}), case when c.per_minute is null then {ConnectionSlots.Wide} else greatest(1, c.per_minute / 60) end)) for update skip locked) d

@@ -124,16 +124,20 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
     {
         var service = catalog.Find(deliver.Kind)!.Service!;
         if (ThroughOf(deliver, service, setup.Connections) is not { } connection) return $"there is no connection to {service} to send through";
-        if (deliver.Settings.TryGetValue("colleague", out var asked))
-        {
-            if (setup.ColleagueOf(asked, lead) is not { } colleague) return asked == "owner" ? "nobody answers for them, so there was nobody to tell" : "whom it was for does not work for this client any more";
-            var to = deliver.Kind == StepKinds.TeamLetter ? colleague.Email : colleague.Phone;
-            if (string.IsNullOrEmpty(to)) return $"{colleague.Name} has given no {(deliver.Kind == StepKinds.TeamLetter ? "email address" : "telephone number")} under Setup";
-            deliver = deliver with { Settings = new Dictionary<string, string>(deliver.Settings, StringComparer.Ordinal) { ["to"] = to } };
-        }
-
+        if (WhyNobody(deliver, setup, lead, out var to) is { } nobody) return nobody;
+        if (to is not null) deliver = deliver with { Settings = new Dictionary<string, string>(deliver.Settings, StringComparer.Ordinal) { ["to"] = to } };
         Hand(burn, lead, version, deliver, connection, now);
         return null;
+    }
+
+    /// <summary>Why a message to a colleague has nobody to go to, or <c>null</c>; <paramref name="to"/> is where it goes, where it is for one.</summary>
+    public static string? WhyNobody(BurnEffect.Deliver deliver, ClientSetup setup, Lead lead, out string? to)
+    {
+        to = null;
+        if (!deliver.Settings.TryGetValue("colleague", out var asked)) return null;
+        if (setup.ColleagueOf(asked, lead) is not { } colleague) return asked == "owner" ? "nobody answers for them, so there was nobody to tell" : "whom it was for does not work for this client any more";
+        to = deliver.Kind == StepKinds.TeamLetter ? colleague.Email : colleague.Phone;
+        return string.IsNullOrEmpty(to) ? $"{colleague.Name} has given no {(deliver.Kind == StepKinds.TeamLetter ? "email address" : "telephone number")} under Setup" : null;
     }
 
     /// <summary>The connection that carries it: the one its step names, else the first of its service.</summary>

@@ -1,4 +1,3 @@
-using LitFuse.Core.Guards;
 using LitFuse.Core.Mapping;
 
 namespace LitFuse.Server.Engine;
@@ -9,19 +8,10 @@ public static class FieldChangeWords
     /// <summary><c>Fleet size: 4–9 → 10–24; Company: kept Nook, they now wrote Nook Ltd</c>; <c>null</c> where nothing worth telling changed.</summary>
     public static string? Of(IReadOnlyList<FieldChange> changes, IReadOnlyDictionary<string, LeadField> own)
     {
-        var told = changes.Where(c => c.Field is not ("junk_score" or "visitor_id" or "pages_seen")).Select(c => $"{Label(c.Field, own)}: {Say(c)}").ToList();
+        var told = changes.Where(c => c.Field is not ("junk_score" or "visitor_id" or "pages_seen")).Select(c => $"{LeadField.LabelOf(c.Field, own.GetValueOrDefault)}: {Say(c)}").ToList();
         if (told.Count == 0) return null;
         var words = string.Join("; ", told);
         return words.Length > 2000 ? words[..2000] + "…" : words;
-    }
-
-    /// <summary>A field as people read it.</summary>
-    public static string Label(string field, IReadOnlyDictionary<string, LeadField> own)
-    {
-        var label = (LeadField.Standard.FirstOrDefault(f => f.Key == field) ?? own.GetValueOrDefault(field))?.Label;
-        if (!string.IsNullOrEmpty(label)) return label;
-        var words = Guard.FieldWords(field);
-        return words.Length == 0 ? field : char.ToUpperInvariant(words[0]) + words[1..];
     }
 
     private static string Say(FieldChange change) =>

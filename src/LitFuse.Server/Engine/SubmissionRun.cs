@@ -290,7 +290,7 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
         var (values, changes) = Refill.Later(lead.Fields, said, setup.RuleOf);
         LeadFiller.Fill(lead, values, one.Mapped.Phone, setup.Client.Zone);
         if (FieldChangeWords.Of(changes, setup.Fields) is { } words) Tell(lead, one.Submission, StoryKind.FieldsChanged, now, words, now);
-        var taken = changes.Where(c => c.Taken).Select(c => LeadChanges.FieldChanged(c.Field, c.Before ?? "", c.After ?? "", now)).ToList();
+        var taken = changes.Where(c => c.Taken).Select(c => LeadChanging.FieldChanged(c.Field, c.Before ?? "", c.After ?? "", now)).ToList();
         return taken.Count == 0 ? [] : [.. taken, Happening.Of(EventKeys.CameToMatch, now, "they came to match what lights it") with { FieldsBefore = had }];
     }
 

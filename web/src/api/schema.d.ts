@@ -957,6 +957,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fuses/{fuseId}/dry-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One lead through a fuse on a virtual clock; nothing leaves */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DryRunToMake"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DryRunTold"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/leads/choices": {
         parameters: {
             query?: never;
@@ -4671,6 +4713,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fuses/disarm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let nothing light these any more */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FusesToDisarm"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FusesDisarmed"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fuses/{fuseId}/preview": {
         parameters: {
             query?: never;
@@ -4938,6 +5020,126 @@ export interface paths {
                     content: {
                         "application/json": components["schemas"]["TryTakenBack"];
                     };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Versions that were armed, by whom, and what changed */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FuseVersionList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/versions/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Two versions side by side; 0 is the draft */
+        get: {
+            parameters: {
+                query?: {
+                    from?: number;
+                    to?: number;
+                };
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FuseComparison"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/versions/{number}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a version the draft again */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                    number: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["VersionToBringBack"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
                 };
             };
         };
@@ -5720,6 +5922,81 @@ export interface components {
              */
             revision: number;
         };
+        /** @description A message as it would go out. */
+        DryMessage: {
+            lane: components["schemas"]["Lane"];
+            stepKind: string;
+            /** @description The connection that would carry it. */
+            through: null | string;
+            settings: {
+                [key: string]: string;
+            };
+            size: null | components["schemas"]["TextSize"];
+        };
+        /** @description One moment of a dry run. */
+        DryMoment: {
+            at: components["schemas"]["Instant"];
+            /** @description As the story names it, or the key of the event that happened. */
+            kind: string;
+            bandId: null | string;
+            stepId: null | string;
+            words: string;
+            message: null | components["schemas"]["DryMessage"];
+        };
+        /** @description Something that happens during a dry run. */
+        DryReaction: {
+            /** @description A key of an event; or `down`: a service is in trouble all along. */
+            what: string;
+            /**
+             * Format: int32
+             * @description How long after they asked.
+             */
+            afterSeconds: number;
+            /** @description What they wrote; how the call ended; which service is down. */
+            detail: null | string;
+        };
+        /** @description A fuse run dry. */
+        DryRunTold: {
+            /** Format: uuid */
+            leadId: null | string;
+            /** @description Who, by name. */
+            lead: string;
+            litAt: components["schemas"]["Instant"];
+            /** @description The lead's own. */
+            zone: string;
+            /** @description How it is known. */
+            zoneBecause: null | string;
+            clientZone: string;
+            /** @description What is different from how it would be lit, or `null`. */
+            note: null | string;
+            /** @description In time order. */
+            moments: components["schemas"]["DryMoment"][];
+            /** @description Where the burn stands at the end of what was looked at. */
+            status: components["schemas"]["BurnStatus"];
+            /** Format: int32 */
+            texts: number;
+            /** Format: int32 */
+            segments: number;
+        };
+        /** @description A fuse to be run dry: one lead through it on a virtual clock; nothing leaves. */
+        DryRunToMake: {
+            definition: null | components["schemas"]["FuseDefinition"];
+            /**
+             * Format: uuid
+             * @description Whose answers; `null`: those of Answers.
+             */
+            leadId: null | string;
+            /** @description Key of the form that the answers were typed for. */
+            form: null | string;
+            /** @description By field of that form. */
+            answers: null | {
+                [key: string]: string;
+            };
+            /** @description When they ask, on the client's clock (`2026-11-25T22:30`); `null`: now. */
+            at: null | string;
+            /** @description What the lead, the team and the services do. */
+            reactions: null | components["schemas"]["DryReaction"][];
+        };
         /**
          * @description What happens after sending.
          * @enum {unknown}
@@ -6110,6 +6387,14 @@ export interface components {
             clientId: string;
             name: string;
         };
+        /** @description Two versions side by side. */
+        FuseComparison: {
+            /** @description The definition of the one. */
+            from: components["schemas"]["FuseDefinition"];
+            /** @description The definition of the other. */
+            to: components["schemas"]["FuseDefinition"];
+            differences: components["schemas"]["FuseDifference"][];
+        };
         /**
          * @description A fuse as data: what lights it, what happens then, and what stops it. Stored and exchanged as JSON
          *     (`fuse.schema.json` beside this file); never code.
@@ -6148,6 +6433,21 @@ export interface components {
             /** @description Its bands, in the order they are read. */
             bands: components["schemas"]["Band"][];
         };
+        /** @description How two versions of a fuse differ in one place. */
+        FuseDifference: {
+            /** @description In which band; `null` for the fuse itself. */
+            bandId: null | string;
+            /** @description At which step; `null` for the band itself. */
+            stepId: null | string;
+            /** @description The place in words: `“Text them”`. */
+            where: string;
+            /** @description What of it: `words`, `when it is done`; `null` where it is there only in one of them. */
+            what: null | string;
+            /** @description As it was; `null` where it was not there. */
+            before: null | string;
+            /** @description As it is; `null` where it is not there any more. */
+            after: null | string;
+        };
         /** @description One thing that keeps a fuse from being armed. */
         FuseFault: {
             /** @description Where, if in a band. */
@@ -6184,11 +6484,20 @@ export interface components {
             /** Format: int32 */
             litIn30Days: number;
         };
+        /** @description How many were armed, and are not any more. */
+        FusesDisarmed: {
+            /** Format: int32 */
+            disarmed: number;
+        };
         /**
          * @description Whether a fuse can be lit.
          * @enum {unknown}
          */
         FuseState: "draft" | "armed" | "disarmed";
+        /** @description Fuses to be disarmed. */
+        FusesToDisarm: {
+            ids: null | string[];
+        };
         /** @description When a clock lights a fuse, in the client's zone. */
         FuseTimer: {
             /** @description The hour: `09:30`. */
@@ -6211,6 +6520,34 @@ export interface components {
             kit: null | string;
             /** @description A fuse as a file, to begin from. */
             file: null | string;
+        };
+        /** @description All versions of a fuse, newest first. */
+        FuseVersionList: {
+            versions: components["schemas"]["FuseVersionRow"][];
+            /** @description How the draft differs from what is armed, or was last; `null` where there is none. */
+            draft: null | components["schemas"]["FuseDifference"][];
+        };
+        /** @description A version that was armed. */
+        FuseVersionRow: {
+            /** Format: int32 */
+            number: number;
+            armedAt: components["schemas"]["Instant"];
+            armedBy: null | string;
+            armed: boolean;
+            /**
+             * Format: int32
+             * @description How many burns it has lit.
+             */
+            burns: number;
+            /**
+             * Format: int32
+             * @description How many of them may still do something.
+             */
+            burning: number;
+            /** @description What it does, said from its content. */
+            sentence: string;
+            /** @description How it differs from the version before it. */
+            changes: components["schemas"]["FuseDifference"][];
         };
         /** @description A fuse, whole: what the run sheet draws. */
         FuseWhole: {
@@ -7845,6 +8182,14 @@ export interface components {
             client: null | string;
             addresses: null | string;
             reason: null | string;
+        };
+        /** @description A version to be brought back as the draft. */
+        VersionToBringBack: {
+            /**
+             * Format: int32
+             * @description The draft that was looked at.
+             */
+            revision: number;
         };
         /** @description A view to keep. */
         ViewToKeep: {

@@ -38,6 +38,12 @@ public sealed record DraftToSave(FuseDefinition Definition, int Revision);
 /// <summary>The draft to be armed: the one that was looked at.</summary>
 public sealed record DraftToArm(int Revision);
 
+/// <summary>Fuses to be disarmed.</summary>
+public sealed record FusesToDisarm(IReadOnlyList<Guid>? Ids);
+
+/// <summary>How many were armed, and are not any more.</summary>
+public sealed record FusesDisarmed(int Disarmed);
+
 /// <summary>A client to make a fuse for.</summary>
 /// <param name="Kit">A kit to begin from.</param>
 /// <param name="File">A fuse as a file, to begin from.</param>
@@ -63,6 +69,7 @@ public sealed record WordsPreview(string? Rendered, string? Fault, TextSize? Siz
 public static class FusesEndpoints
 {
     private const int MostPreviewed = 500;
+    private const int MostDisarmed = 200;
 
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
@@ -76,6 +83,7 @@ public static class FusesEndpoints
         fuses.MapDelete("/{fuseId}/draft", DropAsync).Needs(Act.EditFuses).WithSummary("Go back to what is armed");
         fuses.MapPost("/{fuseId}/arm", ArmAsync).Needs(Act.EditFuses).WithSummary("Arm the draft as the next version");
         fuses.MapPost("/{fuseId}/disarm", DisarmAsync).Needs(Act.EditFuses).WithSummary("Let nothing light it any more");
+        fuses.MapPost("/disarm", DisarmManyAsync).Needs(Act.EditFuses).WithSummary("Let nothing light these any more");
         fuses.MapPost("/{fuseId}/preview", PreviewAsync).Needs(Act.SeeFuses).WithSummary("Words as a real lead would get them");
     }
 
@@ -131,11 +139,11 @@ public static class FusesEndpoints
         var fuse = await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop);
         if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
         if (fuse.DraftRevision != save.Revision) return await MovedAsync(db, fuse, stop);
-        fuse.Draft = save.Definition;
+        // Edited back to what is armed, it is no draft.
+        fuse.Draft = await ArmedAsync(db, fuse, stop) is { } armed && FuseFile.Same(armed.Definition, save.Definition) ? null : save.Definition;
         fuse.Name = string.IsNullOrWhiteSpace(save.Definition.Name) ? fuse.Name : save.Definition.Name.Trim();
         fuse.DraftRevision++;
-        fuse.DraftBy = Access.UserId(http.User);
-        fuse.DraftAt = time.Now();
+        (fuse.DraftBy, fuse.DraftAt) = fuse.Draft is null ? default((Guid?, Instant?)) : (Access.UserId(http.User), time.Now());
         return await CommitAsync(db, fuse, reader, time, stop);
     }
 
@@ -202,6 +210,24 @@ public static class FusesEndpoints
         return await CommitAsync(db, fuse, reader, time, stop);
     }
 
+    private static async Task<Results<Ok<FusesDisarmed>, ProblemHttpResult>> DisarmManyAsync(FusesToDisarm disarm, AppDb db, CancellationToken stop)
+    {
+        if (disarm.Ids is not { Count: > 0 and <= MostDisarmed } ids) return Problems.Bad("ids", $"Choose between one and {MostDisarmed} fuses.");
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        Guid[] wanted = [.. ids];
+        var armed = (await db.Fuses.FromSql($"select * from fuses where id = any({wanted}) order by id for update").ToListAsync(stop)).FindAll(f => f.State == FuseState.Armed);
+        foreach (var fuse in armed)
+        {
+            fuse.State = FuseState.Disarmed;
+            fuse.DraftRevision++;
+            db.Tell(fuse.ClientId, "fuse", fuse.Id);
+        }
+
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        return TypedResults.Ok(new FusesDisarmed(armed.Count));
+    }
+
     private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(Guid fuseId, WordsToPreview preview, AppDb db, PublicAddress address, ClientSetups setups, TimeProvider time, CancellationToken stop)
     {
         if (preview.Place is < 0 or >= MostPreviewed) return Problems.Bad("place", $"Leads are numbered from 0 to {MostPreviewed - 1}.");
@@ -254,7 +280,7 @@ public static class FusesEndpoints
     }
 
     // What is stored as a draft may have any fault, but not any size.
-    private static string? Oversized(FuseDefinition definition) =>
+    internal static string? Oversized(FuseDefinition definition) =>
         definition.Bands.Count > 100 || definition.Bands.Any(b => b.Steps.Count > 200 || (b.Entry.Rules?.Every.Take(101).Count() ?? 0) > 100) || definition.Name.Length > 500 || definition.LitBy.Count > 50 || definition.StopOn.Count > 50
         || definition.Bands.SelectMany(b => b.Steps).SelectMany(s => s.Settings.Values).Any(v => v.Length > 20_000)
             ? "That is larger than any fuse can be: at most 100 bands, 200 steps in each, 100 rules, and 20,000 characters in a step."

@@ -1,5 +1,4 @@
 using LitFuse.Core.Mapping;
-using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Platform;
@@ -24,7 +23,7 @@ public sealed class LeadAroundReader(AppDb db)
         var names = await db.Leads.IgnoreQueryFilters().AsNoTracking().Where(l => l.ClientId == lead.ClientId && others.Contains(l.Id)).ToDictionaryAsync(l => l.Id, l => l.ShownName(), stop);
         var people = await db.PeopleAsync(regroups.Select(r => (Guid?)r.By).Append(lead.OwnerId).Append(lead.OnlyTo), stop);
         return new(
-            [.. lead.Fields.Where(f => f.Key is not ("junk_score" or "visitor_id" or "pages_seen")).OrderBy(f => Place(f.Key)).Select(f => new AnswerLine(FieldChangeWords.Label(f.Key, fields), f.Value))],
+            [.. lead.Fields.Where(f => f.Key is not ("junk_score" or "visitor_id" or "pages_seen")).OrderBy(f => Place(f.Key)).Select(f => new AnswerLine(LeadField.LabelOf(f.Key, fields.GetValueOrDefault), f.Value))],
             [.. contacts.Select(c => new LeadAddress(c.Kind, c.Value, unwanted.Contains(c.Value)))], consents, await TwinsAsync(lead, stop),
             [.. regroups.Select(r => new LeadRegroup(r.Id, r.Kind, names.GetValueOrDefault(r.FromId == lead.Id ? r.IntoId : r.FromId, "another lead"), r.At, LeadQueries.Name(people, r.By)))],
             LeadQueries.Name(people, lead.OwnerId), lead.Tags, lead.DoNotContactAt, waits?.AskedAt, waits?.ExpiresAt, LeadQueries.Name(people, lead.OnlyTo));

@@ -1,5 +1,4 @@
 using LitFuse.Core.Fuses;
-using LitFuse.Core.Guards;
 using LitFuse.Server.Engine;
 using NodaTime;
 
@@ -8,37 +7,45 @@ namespace LitFuse.Server.Features.Leads;
 /// <summary>Changes of a lead that fuses can know of, whoever makes them. Each returns what happened, or <c>null</c> where nothing did.</summary>
 public static class LeadChanges
 {
+    /// <summary>The lead as steps can change it.</summary>
+    public static LeadStanding StandingOf(Lead lead) => new(lead.Fields, lead.Tags, lead.Stage);
+
     /// <summary>Puts a tag on.</summary>
     public static Happening? Tag(Lead lead, string tag, Instant now)
     {
-        var plain = tag.ToLowerInvariant();
-        if (plain.Length == 0 || lead.Tags.Contains(plain)) return null;
-        lead.Tags = [.. lead.Tags, plain];
-        LeadFiller.Index(lead);
-        return Happening.Of(EventKeys.Tagged, now, $"the tag {plain} was put on", ("tag", plain));
+        var (tags, happened) = LeadChanging.Tag(StandingOf(lead), tag, now);
+        if (happened is not null) Tags(lead, tags);
+        return happened;
     }
 
     /// <summary>Takes a tag off.</summary>
     /// <returns>False where it was not on.</returns>
     public static bool Untag(Lead lead, string tag)
     {
-        var plain = tag.ToLowerInvariant();
-        if (!lead.Tags.Contains(plain)) return false;
-        lead.Tags = [.. lead.Tags.Where(t => t != plain)];
-        LeadFiller.Index(lead);
+        if (LeadChanging.Untag(lead.Tags, tag) is not { } left) return false;
+        Tags(lead, left);
         return true;
     }
 
     /// <summary>Sets the stage.</summary>
     public static Happening? Stage(Lead lead, string stage, Instant now)
     {
-        if (stage.Length == 0 || lead.Stage == stage) return null;
-        var before = lead.Stage;
-        lead.Stage = stage;
-        return Happening.Of(EventKeys.StageReached, now, $"the stage {stage} was reached", ("stage", stage), ("before", before));
+        var reached = LeadChanging.StageReached(lead.Stage, stage, now);
+        if (reached is not null) lead.Stage = stage;
+        return reached;
     }
 
-    /// <summary>A field has another value.</summary>
-    public static Happening FieldChanged(string field, string before, string after, Instant now) =>
-        Happening.Of(EventKeys.FieldChanged, now, $"{Facts.Say(field)} changed from {(before.Length == 0 ? "nothing" : before)} to {(after.Length == 0 ? "nothing" : after)}", ("field", field), ("before", before), ("after", after));
+    /// <summary>Makes of the lead what a step decided.</summary>
+    public static void Apply(Lead lead, LeadStanding now, string country, string clientZone)
+    {
+        lead.Stage = now.Stage;
+        if (!ReferenceEquals(now.Tags, lead.Tags)) Tags(lead, now.Tags);
+        if (!ReferenceEquals(now.Fields, lead.Fields)) LeadFiller.Refill(lead, now.Fields, country, clientZone);
+    }
+
+    private static void Tags(Lead lead, IReadOnlyList<string> tags)
+    {
+        lead.Tags = [.. tags];
+        LeadFiller.Index(lead);
+    }
 }

@@ -45,7 +45,7 @@ public static class ReprocessEndpoints
         var changed = read.Where(r => r.Changes.Any(c => c.Taken)).ToList();
         var own = whole.LeadFields.Where(f => f.Own).ToDictionary(f => f.Key, f => new LeadField(f.Key, f.Label, f.Type, f.Choices), StringComparer.Ordinal);
         var fields = changed.SelectMany(r => r.Changes.Where(c => c.Taken).Select(c => (c.Field, r.Lead.Id))).Distinct().GroupBy(c => c.Field, StringComparer.Ordinal)
-            .Select(g => new PreviewedField(g.Key, FieldChangeWords.Label(g.Key, own), g.Count())).OrderByDescending(f => f.Leads).ToList();
+            .Select(g => new PreviewedField(g.Key, LeadField.LabelOf(g.Key, own.GetValueOrDefault), g.Count())).OrderByDescending(f => f.Leads).ToList();
         return TypedResults.Ok(new ReprocessPreview(
             Math.Min(total, MostPreviewed), total, changed.Select(r => r.Lead.Id).Distinct().Count(), fields,
             [.. Enumerable.Reverse(changed).DistinctBy(r => r.Lead.Id).Take(Examples).Select(r => new PreviewedLead(r.Lead.Id, r.Lead.ShownName(), [.. r.Changes.Where(c => c.Taken)]))]));

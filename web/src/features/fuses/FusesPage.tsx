@@ -1,5 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { may, usePerson } from "@/features/accounts/useSession";
@@ -7,6 +8,7 @@ import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { Button } from "@/ui/Button";
 import { PageHead } from "@/ui/Page";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
+import { useAct } from "@/ui/useAct";
 import { FuseStateWord } from "./FuseStateWord";
 import { times } from "./words";
 
@@ -17,28 +19,76 @@ export function FusesPage() {
     queryKey: ["fuses", chosen?.key ?? ""],
     queryFn: () => told(api.GET("/api/fuses", { params: { query: { client: chosen?.key } } })),
   });
+  const person = usePerson();
+  const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
+  const disarm = useAct((ids: string[]) => told(api.POST("/api/fuses/disarm", { body: { ids } })), ["fuses"], ["frame"]);
+  const rows = fuses.data?.fuses ?? [];
+  const chosenOnes = rows.filter((f) => picked.has(f.id) && f.state === "armed");
+  const pick = (id: string) =>
+    setPicked((before) => {
+      const next = new Set(before);
+      if (!next.delete(id)) next.add(id);
+      return next;
+    });
   return (
     <Box p={{ base: "3", md: "5" }} pt="4" maxW="1060px">
       <PageHead title="Fuses" beside="what happens when somebody asks">
         <NewFuse />
       </PageHead>
+      {chosenOnes.length > 0 && (
+        <Box role="group" aria-label="With those chosen" display="flex" gap="3" alignItems="center" mb="2">
+          <Button
+            size="small"
+            disabled={disarm.isPending}
+            onClick={() =>
+              window.confirm(`Disarm ${chosenOnes.map((f) => f.name).join(", ")}? Nothing lights them then; what burns goes on.`) &&
+              disarm.mutate(
+                chosenOnes.map((f) => f.id),
+                { onSuccess: () => setPicked(new Set()) },
+              )
+            }
+          >
+            {chosenOnes.length === 1 ? "Disarm 1 chosen" : `Disarm ${chosenOnes.length} chosen`}
+          </Button>
+          <Box fontSize="13px" color="ink2">
+            Nothing lights them then; what burns goes on.
+          </Box>
+        </Box>
+      )}
+      {disarm.error && <ErrorTold error={disarm.error} />}
       {fuses.error && <ErrorTold error={fuses.error} again={() => void fuses.refetch()} />}
       {fuses.isPending && <Fetching what="fuses" />}
       {fuses.data && fuses.data.fuses.length === 0 && (
         <Empty said="No fuse yet.">Until one is armed, submissions become leads and nobody is told.</Empty>
       )}
       <Box as="ul" listStyleType="none">
-        {fuses.data?.fuses.map((f) => (
-          <FuseItem key={f.id} fuse={f} clientKey={chosen?.key} showClient={!chosen} />
+        {rows.map((f) => (
+          <FuseItem
+            key={f.id}
+            fuse={f}
+            clientKey={chosen?.key}
+            showClient={!chosen}
+            picked={picked.has(f.id)}
+            onPick={f.state === "armed" && may(person, "edit-fuses", f.clientId) ? () => pick(f.id) : undefined}
+          />
         ))}
       </Box>
     </Box>
   );
 }
 
-function FuseItem({ fuse, clientKey, showClient }: { fuse: Schemas["FuseRow"]; clientKey: string | undefined; showClient: boolean }) {
+type ItemProps = {
+  fuse: Schemas["FuseRow"];
+  clientKey: string | undefined;
+  showClient: boolean;
+  picked: boolean;
+  onPick: (() => void) | undefined;
+};
+
+function FuseItem({ fuse, clientKey, showClient, picked, onPick }: ItemProps) {
   return (
-    <Box as="li" borderTopWidth="1px" py="3" display="grid" gridTemplateColumns={{ base: "1fr", md: "1fr 190px" }} gap="4">
+    <Box as="li" borderTopWidth="1px" py="3" display="grid" gridTemplateColumns={{ base: "20px 1fr", md: "20px 1fr 190px" }} columnGap="3">
+      <Box pt="0.5">{onPick && <input type="checkbox" aria-label={`Choose ${fuse.name}`} checked={picked} onChange={onPick} />}</Box>
       <Box minW="0">
         <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap">
           <Box fontWeight={700} fontSize="16px" _hover={{ textDecoration: "underline" }}>
@@ -54,7 +104,7 @@ function FuseItem({ fuse, clientKey, showClient }: { fuse: Schemas["FuseRow"]; c
           {fuse.sentence}
         </Box>
       </Box>
-      <Box textAlign={{ base: "left", md: "right" }}>
+      <Box textAlign={{ base: "left", md: "right" }} gridColumn={{ base: "2", md: "auto" }}>
         <FuseStateWord fuse={fuse} />
         <Box fontFamily="mono" fontSize="12px" color="ink2" mt="1">
           lit {times(fuse.litIn30Days)} in 30 days

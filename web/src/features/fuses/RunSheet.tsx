@@ -1,7 +1,9 @@
 import { Box, chakra } from "@chakra-ui/react";
-import { memo, useState } from "react";
+import { memo, type ReactNode, useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
+import { clock } from "@/ui/time";
+import type { Mark, marksAfter } from "./dryRun";
 import {
   type Band,
   columnFor,
@@ -28,13 +30,15 @@ type RunSheetProps = {
   onBand: (id: string) => void;
   onAddStep: (bandId: string, kind: Schemas["AroundStepKind"]) => void;
   onAddBand: () => void;
+  /** How a dry run has left its bands and steps, where one is being looked at. */
+  marks?: ReturnType<typeof marksAfter> | null;
 };
 
 const laneWords = { lead: "Lead", team: "Team", systems: "Systems", silent: "Silent" } as const;
 const th = { textAlign: "left" as const, fontWeight: 400, verticalAlign: "top", px: "2", py: "2" };
 
 /** Bands down, lanes in them, time across. Read by a screen reader it is a table whose cells are in time order. */
-export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onStep, onBand, onAddStep, onAddBand }: RunSheetProps) {
+export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onStep, onBand, onAddStep, onAddBand, marks }: RunSheetProps) {
   const columns = columnsOf(definition);
   const { kinds } = whole.around;
   const faulty = new Set(whole.faults.map((f) => f.stepId ?? f.bandId));
@@ -108,7 +112,8 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
                       ▲ to mend
                     </Box>
                   )}
-                  {whole.counts && (
+                  {marks && <Stamp mark={marks.bands.get(band.id)} zone={whole.around.zone} none="not lit" />}
+                  {whole.counts && !marks && (
                     <Box as="span" ml="auto" fontFamily="mono" fontSize="12px" color="ink2">
                       lit {times(whole.counts.find((c) => c.band === band.name)?.litIn30Days ?? 0)} in 30 days
                     </Box>
@@ -147,6 +152,8 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
                             open={openStep === s.id}
                             faulty={faulty.has(s.id)}
                             onOpen={onStep}
+                            stamp={marks ? <Stamp mark={marks.steps.get(s.id)} zone={whole.around.zone} none="not yet" /> : null}
+                            dim={marks ? !marks.steps.has(s.id) : false}
                           />
                         ))}
                     </Box>
@@ -205,6 +212,16 @@ function notesOf(step: Step, band: Band, definition: Definition): string {
 // An hour and later may fall outside send hours: then it waits for them.
 const hatched = { backgroundImage: "repeating-linear-gradient(135deg, transparent 0 6px, var(--chakra-colors-line2) 6px 7px)" };
 
+// A word and a clock, as a postmark: what a dry run made of it.
+function Stamp({ mark, zone, none }: { mark: Mark | undefined; zone: string; none: string }) {
+  const colour = mark ? { whole: "verdigris", broken: "cinder", waiting: "slate", plain: "ink2" }[mark.of] : "ink2";
+  return (
+    <Box as="span" display="block" fontFamily="mono" fontSize="12px" lineHeight="16px" color={colour}>
+      {mark ? `◆ ${mark.word} ${clock(mark.at, zone)}` : none}
+    </Box>
+  );
+}
+
 const Ticket = memo(function Ticket({
   step,
   exact,
@@ -212,6 +229,8 @@ const Ticket = memo(function Ticket({
   open,
   faulty,
   onOpen,
+  stamp,
+  dim,
 }: {
   step: Step;
   exact: boolean;
@@ -219,6 +238,8 @@ const Ticket = memo(function Ticket({
   open: boolean;
   faulty: boolean;
   onOpen: (id: string) => void;
+  stamp: ReactNode;
+  dim: boolean;
 }) {
   return (
     <chakra.button
@@ -228,7 +249,8 @@ const Ticket = memo(function Ticket({
       textAlign="left"
       cursor="pointer"
       borderWidth="1px"
-      borderColor={faulty ? "cinder" : "ink"}
+      borderColor={faulty ? "cinder" : dim ? "line" : "ink"}
+      borderStyle={dim ? "dashed" : "solid"}
       borderRadius="sm"
       bg={open ? "sulphur" : "paper"}
       color={open ? "charcoal" : "ink"}
@@ -253,6 +275,7 @@ const Ticket = memo(function Ticket({
           {notes}
         </Box>
       )}
+      {stamp}
     </chakra.button>
   );
 });

@@ -6,12 +6,16 @@ import { may, usePerson } from "@/features/accounts/useSession";
 import { PageHead } from "@/ui/Page";
 import { ErrorTold, Fetching } from "@/ui/Told";
 import { BandSheet } from "./BandSheet";
+import { DrySheet } from "./DrySheet";
+import { marksAfter } from "./dryRun";
 import { withNewBand, withNewStep } from "./editing";
 import { LitBySheet } from "./LitBySheet";
 import { RunSheet } from "./RunSheet";
 import { SheetHead } from "./SheetHead";
 import { StepSheet } from "./StepSheet";
+import { useDryRun } from "./useDryRun";
 import { useDraft, useFuse } from "./useFuse";
+import { VersionsSheet } from "./VersionsSheet";
 import { WrongSheet } from "./WrongSheet";
 
 export function RunSheetPage() {
@@ -37,9 +41,9 @@ export function RunSheetPage() {
 /** The picture and editor of a fuse, with what is open in a side sheet that has an address of its own. */
 function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
   const person = usePerson();
-  const draft = useDraft(whole);
-  const [search, setSearch] = useSearchParams();
   const mayEdit = may(person, "edit-fuses", whole.fuse.clientId);
+  const draft = useDraft(whole, mayEdit);
+  const [search, setSearch] = useSearchParams();
   const definition = draft.state.present;
   const open = (what: "step" | "band" | "open" | null, id = "") =>
     setSearch((before) => {
@@ -53,6 +57,8 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
   const band = definition.bands.find((b) => b.id === search.get("band"));
   const step = definition.bands.flatMap((b) => b.steps).find((s) => s.id === search.get("step"));
   const panel = search.get("open");
+  const dry = panel === "dry";
+  const run = useDryRun(whole.fuse.id, definition, dry);
   const addStep = (bandId: string, kind: Schemas["AroundStepKind"]) => {
     const made = withNewStep(definition, bandId, kind, { channel: whole.around.channels?.[0]?.key, person: whole.around.people?.[0]?.key });
     draft.act({ type: "edit", to: made.definition });
@@ -73,6 +79,9 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
           mayEdit={mayEdit}
           openLit={() => open("open", "lit")}
           openWrong={() => open("open", "wrong")}
+          openDry={() => open(dry ? null : "open", "dry")}
+          dry={dry}
+          openVersions={() => open(panel === "versions" ? null : "open", "versions")}
         />
         <RunSheet
           whole={whole}
@@ -84,6 +93,7 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
           onBand={(id) => open("band", id)}
           onAddStep={addStep}
           onAddBand={addBand}
+          marks={dry && run.told ? marksAfter(run.told.moments, run.place ?? run.told.moments.length) : null}
         />
       </Box>
       {step ? (
@@ -92,6 +102,10 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
         <BandSheet key={band.id} band={band} {...side} />
       ) : panel === "lit" ? (
         <LitBySheet {...side} />
+      ) : panel === "versions" ? (
+        <VersionsSheet whole={whole} mayEdit={mayEdit} dirty={draft.dirty} close={() => open(null)} />
+      ) : dry ? (
+        <DrySheet whole={{ ...whole, definition }} run={run} close={() => open(null)} />
       ) : panel === "wrong" ? (
         <WrongSheet {...side} onBand={(id) => open("band", id)} onStep={(id) => open("step", id)} onLit={() => open("open", "lit")} />
       ) : null}

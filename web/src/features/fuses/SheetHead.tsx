@@ -30,9 +30,18 @@ const relightWords = {
   once: "never again",
 } as const;
 
-type HeadProps = { whole: Schemas["FuseWhole"]; draft: Draft; mayEdit: boolean; openLit: () => void; openWrong: () => void };
+type HeadProps = {
+  whole: Schemas["FuseWhole"];
+  draft: Draft;
+  mayEdit: boolean;
+  openLit: () => void;
+  openWrong: () => void;
+  openDry: () => void;
+  dry: boolean;
+  openVersions: () => void;
+};
 
-export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadProps) {
+export function SheetHead({ whole, draft, mayEdit, openLit, openWrong, openDry, dry, openVersions }: HeadProps) {
   const now = useNow(30_000);
   const definition = draft.state.present;
   const ways = definition.litBy.map((way) => litByWords(way, whole.around));
@@ -87,6 +96,12 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadPro
         <chakra.a href={`/api/fuses/${whole.fuse.id}/file`} fontSize="13px" textDecoration="underline" textUnderlineOffset="3px">
           As a file
         </chakra.a>
+        <Button look="soft" size="small" onClick={openDry} aria-expanded={dry}>
+          Dry run
+        </Button>
+        <Button look="soft" size="small" onClick={openVersions}>
+          Versions
+        </Button>
         <Button look="soft" size="small" onClick={openWrong}>
           What's wrong: {whole.faults.length}
         </Button>
@@ -106,27 +121,22 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong }: HeadPro
         )}
         <Box ml="auto" display="flex" gap="2" alignItems="center">
           <Box role="status" fontSize="13px" color="ink2">
-            {draft.save.isPending
-              ? "saving …"
-              : draft.dirty
+            {draft.dirty
+              ? draft.refused !== null || draft.moved
                 ? "not saved"
-                : whole.draftAt
-                  ? `draft of ${dayOrClock(whole.draftAt, now, whole.around.zone)} by ${whole.draftBy ?? "someone"}`
-                  : whole.armedAt && whole.fuse.state === "armed"
-                    ? `armed ${dayOrClock(whole.armedAt, now, whole.around.zone)}${whole.armedBy ? ` by ${whole.armedBy}` : ""}`
-                    : ""}
+                : "saving …"
+              : whole.draftAt
+                ? `draft of ${dayOrClock(whole.draftAt, now, whole.around.zone)} by ${whole.draftBy ?? "someone"}`
+                : whole.armedAt && whole.fuse.state === "armed"
+                  ? `armed ${dayOrClock(whole.armedAt, now, whole.around.zone)}${whole.armedBy ? ` by ${whole.armedBy}` : ""}`
+                  : ""}
           </Box>
           {mayEdit && (
-            <>
-              <Button onClick={() => draft.save.mutate()} disabled={!draft.dirty || draft.save.isPending}>
-                Save draft
-              </Button>
-              <Button look="primary" onClick={() => draft.arm.mutate()} disabled={!canArm || draft.arm.isPending}>
-                {whole.fuse.state === "disarmed" && !draft.dirty && !whole.fuse.draftDiffers
-                  ? `Arm v${whole.fuse.armedVersion} again`
-                  : `Arm v${next}`}
-              </Button>
-            </>
+            <Button look="primary" onClick={() => draft.arm.mutate()} disabled={!canArm || draft.arm.isPending}>
+              {whole.fuse.state === "disarmed" && !draft.dirty && !whole.fuse.draftDiffers
+                ? `Arm v${whole.fuse.armedVersion} again`
+                : `Arm v${next}`}
+            </Button>
           )}
         </Box>
       </Box>

@@ -10,7 +10,7 @@ export function useFuse(fuseId: string) {
 }
 
 /** The draft on screen: its history, and saving and arming it. */
-export function useDraft(whole: Schemas["FuseWhole"]) {
+export function useDraft(whole: Schemas["FuseWhole"], mayEdit: boolean) {
   const fuseId = whole.fuse.id;
   const queries = useQueryClient();
   const [state, apply] = useReducer(history, whole.definition, (d) => ({ past: [], present: d, future: [], saved: d }));
@@ -44,13 +44,24 @@ export function useDraft(whole: Schemas["FuseWhole"]) {
     act({ type: "saved", as: definition });
     return next;
   };
+  const save = useMutation({ ...asked, mutationFn: () => put(state.present) });
+
+  // Kept by itself once typing rests. What was refused waits for the next edit, or for a person.
+  const { mutate, isPending } = save;
+  const rests = mayEdit && dirty && !(moved && dirty) && refused === null && !isPending;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each edit begins the wait anew
+  useEffect(() => {
+    if (!rests) return;
+    const timer = setTimeout(() => mutate(), 1200);
+    return () => clearTimeout(timer);
+  }, [rests, state.present, mutate]);
   return {
     state,
     act,
     dirty,
     moved: moved && dirty,
     refused,
-    save: useMutation({ ...asked, mutationFn: () => put(state.present) }),
+    save,
     arm: useMutation({
       ...asked,
       mutationFn: async () => {

@@ -1,0 +1,96 @@
+using LitFuse.Core.Guards;
+using LitFuse.Core.Identity;
+using LitFuse.Core.Mapping;
+using NodaTime;
+
+namespace LitFuse.Core.Fuses;
+
+/// <summary>What a lead is, as far as steps can change it.</summary>
+/// <param name="Fields">By lead field key.</param>
+/// <param name="Tags">In lower case.</param>
+/// <param name="Stage">The client's stage they stand at.</param>
+public sealed record LeadStanding(IReadOnlyDictionary<string, string> Fields, IReadOnlyList<string> Tags, string Stage);
+
+/// <summary>What a silent step makes of a lead.</summary>
+/// <param name="Words">As the story tells it.</param>
+/// <param name="Now">How the lead stands after it.</param>
+/// <param name="Happened">What fuses can know of.</param>
+public sealed record LeadChange(string Words, LeadStanding Now, IReadOnlyList<Happening> Happened);
+
+/// <summary>Decides what steps that only change the lead itself do to it: for real burns, dry runs and backtests alike.</summary>
+public static class LeadChanging
+{
+    /// <summary>Decides.</summary>
+    /// <param name="step">What is to be done.</param>
+    /// <param name="lead">The lead as it is.</param>
+    /// <param name="known">A lead field by its key, or <c>null</c> for one that nobody has described.</param>
+    /// <param name="country">The client's, for reading values (ISO 3166-1 alpha-2).</param>
+    /// <param name="now">The moment.</param>
+    /// <returns><c>null</c> where the step changes nothing that a lead is.</returns>
+    public static LeadChange? Decide(BurnEffect.Do step, LeadStanding lead, Func<string, LeadField?> known, string country, Instant now)
+    {
+        string Setting(string key) => step.Settings.GetValueOrDefault(key)?.Trim() ?? "";
+        switch (step.Kind)
+        {
+            case StepKinds.Tag:
+                return Tag(lead, Setting("tag"), now) is var (tags, tagged) && tagged is not null ? new($"tagged {Setting("tag")}", lead with { Tags = tags }, [tagged]) : new($"tagged {Setting("tag")} already", lead, []);
+            case StepKinds.Untag:
+                return Untag(lead.Tags, Setting("tag")) is { } left ? new($"the tag {Setting("tag")} was taken off", lead with { Tags = left }, []) : new($"not tagged {Setting("tag")} anyway", lead, []);
+            case StepKinds.SetStage:
+                return StageReached(lead.Stage, Setting("stage"), now) is { } reached ? new($"stage: {Setting("stage")}", lead with { Stage = Setting("stage") }, [reached]) : new($"at {Setting("stage")} already", lead, []);
+            case StepKinds.SetField:
+                return SetField(lead, Setting("field"), Setting("value"), known, country, now);
+            default:
+                return null;
+        }
+    }
+
+    /// <summary>Puts a tag on.</summary>
+    /// <returns>The tags, and what happened, or <c>null</c> where it was on.</returns>
+    public static (IReadOnlyList<string> Tags, Happening? Happened) Tag(LeadStanding lead, string tag, Instant now)
+    {
+        var plain = tag.ToLowerInvariant();
+        return plain.Length == 0 || lead.Tags.Contains(plain) ? (lead.Tags, null) : ([.. lead.Tags, plain], Happening.Of(EventKeys.Tagged, now, $"the tag {plain} was put on", ("tag", plain)));
+    }
+
+    /// <summary>Takes a tag off.</summary>
+    /// <returns>The tags left, or <c>null</c> where it was not on.</returns>
+    public static IReadOnlyList<string>? Untag(IReadOnlyList<string> tags, string tag)
+    {
+        var plain = tag.ToLowerInvariant();
+        return tags.Contains(plain) ? [.. tags.Where(t => t != plain)] : null;
+    }
+
+    /// <summary>A stage is set.</summary>
+    /// <returns>What happened, or <c>null</c> where they stood there.</returns>
+    public static Happening? StageReached(string before, string stage, Instant now) =>
+        stage.Length == 0 || before == stage ? null : Happening.Of(EventKeys.StageReached, now, $"the stage {stage} was reached", ("stage", stage), ("before", before));
+
+    /// <summary>A field has another value.</summary>
+    public static Happening FieldChanged(string field, string before, string after, Instant now) =>
+        Happening.Of(EventKeys.FieldChanged, now, $"{Facts.Say(field)} changed from {(before.Length == 0 ? "nothing" : before)} to {(after.Length == 0 ? "nothing" : after)}", ("field", field), ("before", before), ("after", after));
+
+    // As the same words on a form would be kept; what cannot be read stays as it was written.
+    private static string AsRead(string value, LeadField field, string country) => field.Type switch
+    {
+        LeadFieldType.Phone => PhoneReader.Read(value, country).Phone?.E164 ?? value,
+        LeadFieldType.Email => EmailReader.Read(value).Email ?? value,
+        _ => ValueReader.Read(value, field, ReadingLocale.For(null, country)) is { Fault: null } read ? read.Value : value,
+    };
+
+    private static LeadChange SetField(LeadStanding lead, string field, string value, Func<string, LeadField?> known, string country, Instant now)
+    {
+        var described = known(field) ?? LeadField.Standard.FirstOrDefault(f => f.Key == field);
+        if (described is not null && value.Length > 0) value = AsRead(value, described, country);
+        var label = LeadField.LabelOf(field, known);
+        var before = lead.Fields.GetValueOrDefault(field) ?? "";
+        string Shown(string text) => text.Length == 0 ? "empty" : text;
+        if (before == value) return new($"{label} is {Shown(value)} already", lead, []);
+        var fields = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal);
+        if (value.Length == 0) fields.Remove(field);
+        else fields[field] = value;
+        return new(
+            $"{label}: {Shown(before)} → {Shown(value)}", lead with { Fields = fields },
+            [FieldChanged(field, before, value, now), Happening.Of(EventKeys.CameToMatch, now, "they came to match what lights it") with { FieldsBefore = lead.Fields }]);
+    }
+}
