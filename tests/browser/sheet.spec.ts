@@ -112,7 +112,7 @@ test("a fuse is run dry: what is said, when, and what a reply changes", async ({
   // They write back before it opens: nothing more is said to them.
   await panel.getByLabel("Add something that happens").selectOption({ label: "they reply" });
   await panel.getByLabel("They write").fill("no thanks, I have found one");
-  await expect(moments).toContainText("they reply");
+  await expect(moments).toContainText("They reply: no thanks");
   await expect(page.getByRole("button", { name: /^Text: someone is on it/ })).toContainText("left out");
   await panel.getByRole("button", { name: "To the start" }).click();
   await expect(page.getByRole("button", { name: /^Text: someone is on it/ })).toContainText("not yet");

@@ -62,7 +62,7 @@ export function DryMoments({ told, run, definition: whole }: MomentsProps) {
 const kindWords: Record<string, string> = {
   "band-lit": "band lit",
   "band-passed": "band passed by",
-  "step-waits": "waits",
+  "step-waits": "",
   "step-sent": "",
   "step-done": "",
   "step-struck": "left out",
