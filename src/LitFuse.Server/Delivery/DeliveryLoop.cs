@@ -23,7 +23,7 @@ public sealed class DeliveryLoop(
 {
     private const int Handful = 16;
     private const int MostUnderWay = 500;
-    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(10);
+    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(20);
     private static readonly TimeSpan RenewEvery = TimeSpan.FromSeconds(5);
     private readonly IServiceScopeFactory scopes = scopes;
     private readonly TimeProvider time = time;

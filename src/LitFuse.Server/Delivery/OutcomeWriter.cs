@@ -29,9 +29,12 @@ public sealed record Outcome(OutboxDelivery Delivery, DeliveryStatus Status, str
 /// moment end together, and each in a transaction of its own waited for the others' hold on their lead and burn, all of
 /// them at the pace of the disk.
 /// </summary>
-public sealed class OutcomeWriter(IServiceScopeFactory scopes, WorkerName worker, ILogger<OutcomeWriter> log) : BackgroundService
+public sealed class OutcomeWriter(IServiceScopeFactory scopes, WorkerName worker, TimeProvider time, ILogger<OutcomeWriter> log) : BackgroundService
 {
     private const int MostAtOnce = 64;
+
+    // One outcome is written at once; where they come one upon another, a lot of them costs little more than one.
+    private static readonly TimeSpan Pace = TimeSpan.FromMilliseconds(40);
     private readonly Channel<Outcome> ahead = Channel.CreateUnbounded<Outcome>(new UnboundedChannelOptions { SingleReader = true });
 
     /// <summary>Writes it; done when it is on disk, or when the lease was lost and nothing was to be written.</summary>
@@ -53,8 +56,11 @@ public sealed class OutcomeWriter(IServiceScopeFactory scopes, WorkerName worker
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         var lot = new List<Outcome>(MostAtOnce);
+        var began = time.GetTimestamp() - time.TimestampFrequency;
         while (await ahead.Reader.WaitToReadAsync(CancellationToken.None))
         {
+            if (Pace - time.GetElapsedTime(began) is { Ticks: > 0 } rest) await Task.Delay(rest, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            began = time.GetTimestamp();
             lot.Clear();
             while (lot.Count < MostAtOnce && ahead.Reader.TryRead(out var one)) lot.Add(one);
             await WriteAsync(lot);

@@ -59,7 +59,7 @@ public sealed class SubmissionLoop(Signals signals, IServiceScopeFactory scopes,
     : EngineLoop(signals.Submissions, scopes, time, log)
 {
     private const int Handful = 8;
-    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(10);
+    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(20);
 
     // After a batch failed, so many are done one by one: the one that cannot be processed is found and set aside.
     private int singles;

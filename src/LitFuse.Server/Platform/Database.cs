@@ -15,6 +15,9 @@ public static class Database
         builder.ConnectionStringBuilder.MaxAutoPrepare = 100;
         builder.ConnectionStringBuilder.AutoPrepareMinUsages = 3;
         builder.ConnectionStringBuilder.MaxPoolSize = 50;
+        // Nobody leaves anything in a session: what is set is set for a transaction, and the one lock is given back. Cleaning up
+        // after each use took half as many statements again as the work itself.
+        builder.ConnectionStringBuilder.NoResetOnClose = true;
         builder.ConnectionStringBuilder.Timeout = 5;
         builder.ConnectionStringBuilder.ApplicationName = "litfuse";
         // The search's index gathers what is new and takes it in later, in one go: not in the middle of a live lead's transaction.
