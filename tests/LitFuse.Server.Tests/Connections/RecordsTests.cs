@@ -69,8 +69,9 @@ public sealed class RecordsTests(World world) : IClassFixture<World>
         var due = today;
         for (var left = 2; left > 0;)
         {
+            // Brackenwheel works from Monday to Saturday.
             due = due.AddDays(1);
-            if (due.DayOfWeek is not (DayOfWeek.Saturday or DayOfWeek.Sunday)) left--;
+            if (due.DayOfWeek != DayOfWeek.Sunday) left--;
         }
 
         Assert.Equal(("imke", due.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture)), (ticket.Text("assignee"), ticket.Text("due")));
