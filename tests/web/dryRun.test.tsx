@@ -209,7 +209,6 @@ test("a place beyond what is there shows all of it", () => {
       setPlace,
       told,
       error: null,
-      pending: false,
     } as unknown as DryRun;
     return <DrySheet whole={whole} run={run} close={vi.fn()} />;
   };

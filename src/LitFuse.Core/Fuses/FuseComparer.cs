@@ -32,7 +32,8 @@ public static class FuseComparer
         Add(null, null, itself, "age limit", Hours(before.AgeLimitHours), Hours(after.AgeLimitHours));
         Add(null, null, itself, "how long it listens", Days(before.HearsForDays), Days(after.HearsForDays));
         Add(null, null, itself, "bands whose rules hold", Chosen(before.BandChoice), Chosen(after.BandChoice));
-        Add(null, null, itself, "order of bands", Order(before, after), Order(after, before));
+        var (orderBefore, orderAfter) = Order(before, after);
+        Add(null, null, itself, "order of bands", orderBefore, orderAfter);
 
         var stepsBefore = before.Bands.SelectMany(b => b.Steps.Select(s => (Band: b, Step: s))).GroupBy(s => s.Step.Id, StringComparer.Ordinal).ToDictionary(s => s.Key, s => s.First(), StringComparer.Ordinal);
         var stepsAfter = after.Bands.SelectMany(b => b.Steps).Select(s => s.Id).ToHashSet(StringComparer.Ordinal);
@@ -89,8 +90,13 @@ public static class FuseComparer
     }
 
     // Only bands that both have can change places.
-    private static string Order(FuseDefinition of, FuseDefinition other) => string.Join(", ", of.Bands.Where(b => other.Bands.Any(o => o.Id == b.Id)).Select(b => b.Id)) is var ids && ids == string.Join(", ", other.Bands.Where(b => of.Bands.Any(o => o.Id == b.Id)).Select(b => b.Id))
-        ? "" : string.Join(", ", of.Bands.Where(b => other.Bands.Any(o => o.Id == b.Id)).Select(b => b.Name));
+    private static (string? Before, string? After) Order(FuseDefinition before, FuseDefinition after)
+    {
+        static List<Band> Shared(FuseDefinition of, FuseDefinition other) => [.. of.Bands.Where(b => other.Bands.Any(o => o.Id == b.Id))];
+        static string Names(List<Band> bands) => string.Join(", ", bands.Select(b => b.Name));
+        var (was, now) = (Shared(before, after), Shared(after, before));
+        return was.Select(b => b.Id).SequenceEqual(now.Select(b => b.Id)) ? (null, null) : (Names(was), Names(now));
+    }
 
     private static string? Said(IEnumerable<string> parts) => string.Join("; ", parts) is { Length: > 0 } said ? said : null;
 

@@ -12,6 +12,7 @@ import { DryMoments } from "./DryMoments";
 import { reactionsOf } from "./dryRun";
 import { SpanInput } from "./SpanInput";
 import type { DryRun } from "./useDryRun";
+import { useLatestLeads } from "./useLatestLeads";
 
 type DryProps = { whole: Schemas["FuseWhole"]; run: DryRun; close: () => void };
 
@@ -50,16 +51,12 @@ const typed = "typed";
 
 function WhoAsks({ whole, run }: { whole: Schemas["FuseWhole"]; run: DryRun }) {
   const client = usePerson().clients.find((c) => c.id === whole.fuse.clientId)?.key ?? "";
-  const leads = useQuery({
-    queryKey: ["leads", client, "to try with"],
-    queryFn: () => told(api.GET("/api/leads", { params: { query: { client } } })),
-  });
+  const shown = useLatestLeads(client);
   const { who, setWho } = run;
-  const first = leads.data?.items[0]?.id;
+  const first = shown[0]?.id;
   useEffect(() => {
     if (!who && first) setWho({ leadId: first });
   }, [who, first, setWho]);
-  const shown = (leads.data?.items ?? []).slice(0, 50);
   const place = shown.findIndex((l) => who && "leadId" in who && l.id === who.leadId);
   const step = (by: number) => {
     const next = shown[place + by];

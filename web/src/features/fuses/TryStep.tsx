@@ -1,5 +1,4 @@
 import { Box } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Problem, told } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
@@ -11,15 +10,13 @@ import { ErrorTold } from "@/ui/Told";
 import { span } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
 import type { Step } from "./sheetLayout";
+import { useLatestLeads } from "./useLatestLeads";
 
 /** Does the step now, as a test at the service: the record is marked, and can be taken back. */
 export function TryStep({ step, clientId, broken }: { step: Step; clientId: string; broken: boolean }) {
   const client = usePerson().clients.find((c) => c.id === clientId)?.key ?? "";
   const [leadId, setLeadId] = useState("");
-  const leads = useQuery({
-    queryKey: ["leads", client, "to try with"],
-    queryFn: () => told(api.GET("/api/leads", { params: { query: { client } } })),
-  });
+  const leads = useLatestLeads(client);
   const attempt = useAct(() => told(api.POST("/api/connections/try", { body: { client, step, leadId: leadId || null } })), ["deliveries"]);
   const back = useAct((given: { connectionId: string; reference: string }) =>
     told(
@@ -52,7 +49,7 @@ export function TryStep({ step, clientId, broken }: { step: Step; clientId: stri
               as a test, with the answers of
               <Select width="auto" maxW="220px" height="32px" fontSize="13px" value={leadId} onChange={(e) => setLeadId(e.target.value)}>
                 <option value="">whoever asked last</option>
-                {(leads.data?.items ?? []).slice(0, 30).map((l) => (
+                {leads.map((l) => (
                   <option key={l.id} value={l.id}>
                     {l.name}
                   </option>

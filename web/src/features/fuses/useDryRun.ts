@@ -27,7 +27,7 @@ export function useDryRun(fuseId: string, definition: Definition, open: boolean)
     retry: false,
     queryFn: () => told(api.POST("/api/fuses/{fuseId}/dry-run", { params: { path: { fuseId } }, body })),
   });
-  return { who, setWho, at, setAt, reactions, setReactions, place, setPlace, told: run.data, error: run.error, pending: run.isFetching };
+  return { who, setWho, at, setAt, reactions, setReactions, place, setPlace, told: run.data, error: run.error };
 }
 
 export type DryRun = ReturnType<typeof useDryRun>;
