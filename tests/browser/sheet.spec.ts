@@ -129,7 +129,7 @@ test("versions are compared, and one is brought back", async ({ page }) => {
   const number = ((await arm.textContent()) ?? "").replace("Arm v", "");
   await arm.click();
   await expect(page.getByText(`armed · v${number}`)).toBeVisible();
-  await page.getByRole("button", { name: "Versions" }).click();
+  await page.getByRole("button", { name: "Versions", exact: true }).click();
   const panel = page.getByRole("complementary", { name: "Versions" });
   const newest = panel
     .getByRole("list", { name: "Versions" })
