@@ -1,8 +1,8 @@
 using System.Globalization;
 using LitFuse.Bench;
 
-// What the core does, measured: maps (suggestions on the labelled forms), junk (on made-up submissions), replies (what they mean, on the labelled replies), decide (what a decision costs), speed.
-//   artifacts/bin/LitFuse.Bench/release/LitFuse.Bench maps|junk|replies|decide|speed [-v]
+// What the core does, measured: maps (suggestions on the labelled forms), junk (on made-up submissions), replies (what they mean, on the labelled replies), decide (what a decision costs), backtest (leads a second through a fuse), speed.
+//   artifacts/bin/LitFuse.Bench/release/LitFuse.Bench maps|junk|replies|decide|backtest|speed [-v]
 var (what, wordy) = (args.FirstOrDefault() ?? "maps", args.Contains("-v"));
 switch (what)
 {
@@ -33,6 +33,9 @@ switch (what)
         break;
     case "decide":
         DecideCost.Run();
+        break;
+    case "backtest":
+        Backtests.Run(100_000);
         break;
     default:
         Throughput.Run(5);

@@ -13,6 +13,7 @@ using LitFuse.Server.Delivery.Connectors.SignedEvents;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.ApiKeys;
+using LitFuse.Server.Features.Backtests;
 using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Deliveries;
 using LitFuse.Server.Features.Demo;
@@ -203,6 +204,7 @@ public static class Host
         services.AddScoped<ImportRun>();
         services.AddScoped<ImportUndo>();
         services.AddScoped<DailyFile>();
+        services.AddScoped<BacktestRun>();
 
         services.AddSingleton<FormDirectory>();
         services.AddSingleton<IntakeGate>();
@@ -233,6 +235,7 @@ public static class Host
                 services.AddHostedService<OptInLoop>();
                 services.AddHostedService<ClockLoop>();
                 services.AddHostedService<NightlyLoop>();
+                services.AddHostedService<BacktestLoop>();
             }
         }
 
@@ -310,6 +313,7 @@ public static class Host
         TryStep.Map(app);
         DryRun.Map(app);
         VersionsEndpoints.Map(app);
+        BacktestsEndpoints.Map(app);
         ReadyWordsEndpoints.Map(app);
         NoticesEndpoints.Map(app);
         app.MapHub<LiveHub>("/live").Needs(Act.SeeWatch);

@@ -133,7 +133,7 @@ public sealed class FuseLanguageTests
         Assert.Equal(2, life.Last.OfType<BurnEffect.Deliver>().Count());
         var state = life.State;
         Assert.Empty(life.Do(reply).Last);
-        Assert.Same(state.Steps[0], life.State.Steps[0]);
+        Assert.Equal(state.Steps[0], life.State.Steps[0]);
         Assert.Empty(life.Ends("offer", StepStatus.Failed).Last); // it ended before
     }
 

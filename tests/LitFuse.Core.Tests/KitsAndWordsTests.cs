@@ -163,15 +163,29 @@ public sealed class KitsAndWordsTests
     [InlineData("CA", "28 14:30:00", false)] // a Saturday, 09:30 in Toronto
     [InlineData("GB", "24 11:30:00", false)]
     public void The_law_s_hours_by_country(string country, string at, bool open) =>
-        Assert.Equal(open, OpenTimes.AreOpen([TextLaw.For(country)], At(at), DateTimeZoneProviders.Tzdb["America/New_York"]));
+        Assert.Equal(open, OpenTimes.AnyOpen(TextLaw.For(country), At(at).InZone(DateTimeZoneProviders.Tzdb["America/New_York"]).LocalDateTime));
 
     [Fact]
     public void Several_sides_open_together_or_never()
     {
         OpenHours early = new(new(6, 0), new(9, 0), OpenHours.EveryDay), late = new(new(8, 0), new(20, 0), [IsoDayOfWeek.Friday]), night = new(new(21, 0), new(22, 0), OpenHours.EveryDay);
-        Assert.Equal(At("27 08:00:00"), OpenTimes.Next([[early], [late]], At("24 12:00:00"), London));
-        Assert.Null(OpenTimes.Next([[early], [night]], At("24 12:00:00"), London));
-        Assert.Null(OpenTimes.Next([[early with { Days = [] }]], At("24 12:00:00"), London));
+        Assert.Equal(At("27 08:00:00"), OpenTimes.Next(early, [late], At("24 12:00:00"), London));
+        Assert.Null(OpenTimes.Next(early, [night], At("24 12:00:00"), London));
+        Assert.Null(OpenTimes.Next(early with { Days = [] }, null, At("24 12:00:00"), London));
+        Assert.Equal(At("24 21:00:00"), OpenTimes.Next(null, [night], At("24 12:00:00"), London));
+    }
+
+    [Fact]
+    public void A_clock_shows_what_it_shows_on_the_days_it_is_put_forward_and_back_too()
+    {
+        foreach (var zone in new[] { London, DateTimeZoneProviders.Tzdb["America/St_Johns"], DateTimeZoneProviders.Tzdb["Australia/Lord_Howe"], DateTimeZone.Utc })
+        {
+            for (var hour = 0; hour < 366 * 24; hour++)
+            {
+                var local = new LocalDateTime(2026, 1, 1, 0, 30).PlusHours(hour);
+                Assert.Equal(zone.AtLeniently(local).ToInstant(), zone.Shows(local));
+            }
+        }
     }
 
     [Theory]

@@ -32,7 +32,7 @@ public sealed class RehearsalTests
         Assert.Equal(["hot"], run.Lead.Standing().Tags);
         Assert.Equal("tagged Hot", run.Moments.Single(m => m.Effect is BurnEffect.Do).Words);
         // One that is on already is no news.
-        var tagged = Lead() with { More = new Dictionary<string, string> { [Facts.Tags] = "hot" } };
+        var tagged = Lead() with { Tags = ["hot"] };
         Assert.Equal("tagged Hot already", Run(fuse, lead: tagged).Moments.Single(m => m.Effect is BurnEffect.Do).Words);
         Assert.Empty(Sent(Run(fuse, lead: tagged)));
     }
@@ -87,7 +87,7 @@ public sealed class RehearsalTests
     public void Stages_and_tags_come_and_go_with_words_for_each()
     {
         var lead = new LeadStanding(new Dictionary<string, string> { ["budget"] = "1200" }, ["hot"], "New");
-        LeadChange? Done(string kind, params (string, string)[] settings) => LeadChanging.Decide(new("b", "s", kind, settings.ToDictionary(s => s.Item1, s => s.Item2)), lead, key => key == "budget" ? new LeadField("budget", "Budget", LeadFieldType.Number, []) : null, "GB", Noon);
+        LeadChange? Done(string kind, params (string, string)[] settings) => LeadChanging.Decide(kind, settings.ToDictionary(s => s.Item1, s => s.Item2), lead, key => key == "budget" ? new LeadField("budget", "Budget", LeadFieldType.Number, []) : null, "GB", Noon);
         Assert.Equal(("the tag Hot was taken off", 0), (Done(StepKinds.Untag, ("tag", "Hot"))!.Words, Done(StepKinds.Untag, ("tag", "Hot"))!.Now.Tags.Count));
         Assert.Equal("not tagged cold anyway", Done(StepKinds.Untag, ("tag", "cold"))!.Words);
         Assert.Equal(("stage: Won", "Won", EventKeys.StageReached), (Done(StepKinds.SetStage, ("stage", "Won"))!.Words, Done(StepKinds.SetStage, ("stage", "Won"))!.Now.Stage, Done(StepKinds.SetStage, ("stage", "Won"))!.Happened.Single().Event));

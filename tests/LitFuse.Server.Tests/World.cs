@@ -38,6 +38,7 @@ public partial class World : IAsyncLifetime
     public const string Form = "brackenwheel-test-ride";
     private static readonly Lazy<Task<string>> Template = new(MakeTemplateAsync);
     private static int worlds;
+    private static int ports = Random.Shared.Next(18_000);
     private readonly string database = $"litfuse_w{Environment.ProcessId}_{Interlocked.Increment(ref worlds)}";
     private WebApplication? outside;
 
@@ -227,11 +228,23 @@ public partial class World : IAsyncLifetime
 
     public Instant Now => Time.Now();
 
+    /// <summary>A port nobody listens on, from below those the system gives to outgoing calls: one of those can be taken between asking and binding.</summary>
     public static int FreePort()
     {
-        using var listener = new TcpListener(IPAddress.Loopback, 0);
-        listener.Start();
-        return ((IPEndPoint)listener.LocalEndpoint).Port;
+        while (true)
+        {
+            var port = 12_000 + (Interlocked.Increment(ref ports) % 18_000);
+            try
+            {
+                using var listener = new TcpListener(IPAddress.Loopback, port);
+                listener.Start();
+                return port;
+            }
+            catch (SocketException)
+            {
+                // Somebody has it: the next one.
+            }
+        }
     }
 
     public static string ConnectionTo(string database) => new NpgsqlConnectionStringBuilder(Cluster) { Database = database }.ConnectionString;

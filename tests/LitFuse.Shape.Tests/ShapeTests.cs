@@ -57,6 +57,7 @@ public sealed class ShapeTests
         ["ApiKeys"] = ["Accounts", "Leads", "Sources"],
         ["Deliveries"] = ["Accounts", "Connections", "Fuses", "Leads"],
         ["Sheets"] = ["Accounts", "Connections", "Leads"],
+        ["Backtests"] = ["Accounts", "Fuses", "Intake", "Leads", "Replies", "Sources"],
         ["Fuses"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Mapping", "ReadyWords", "Sources"],
         ["ReadyWords"] = ["Accounts", "Leads"],
         ["Notices"] = ["Accounts", "Leads"],

@@ -1,4 +1,4 @@
-using System.Globalization;
+using System.Runtime.InteropServices;
 using LitFuse.Core.Stories;
 using NodaTime;
 
@@ -7,164 +7,195 @@ namespace LitFuse.Core.Fuses;
 /// <summary>Entering bands, and how they come to their end.</summary>
 internal sealed partial class BurnDesk
 {
+    private int PlaceOf(CompiledBand band)
+    {
+        for (var i = 0; i < bands.Count; i++) if (bands[i].Band == band) return i;
+        return -1;
+    }
+
     private void Light()
     {
-        if (bands.Count > 0 || steps.Count > 0 || burn.Status != BurnStatus.Burning) return;
-        var late = Duration.Max(Duration.Zero, burn.LitAt - burn.SubmittedAt);
+        if (bands.Count > 0 || steps.Count > 0 || Status != BurnStatus.Burning) return;
+        var late = Duration.Max(Duration.Zero, litAt - submittedAt);
         var anyWhen = false;
-        foreach (var band in fuse.Definition.Bands.Where(b => b.Entry.Kind is EntryKind.Always or EntryKind.When))
+        foreach (var band in fuse.Bands)
         {
-            if (band.Entry.Kind == EntryKind.Always)
+            if (band.Band.Entry.Kind == EntryKind.Always)
             {
-                Enter(band, "whenever it is lit", burn.LitAt, late);
+                Enter(band, "whenever it is lit", litAt, late);
                 continue;
             }
 
+            if (band.Band.Entry.Kind != EntryKind.When) continue;
             if (anyWhen && fuse.Definition.BandChoice == BandChoice.First)
             {
-                Tell(StoryKind.BandPassed, band.Id, null, "an earlier band's rules held, and only the first is taken");
+                Tell(StoryKind.BandPassed, band, null, "an earlier band's rules held, and only the first is taken");
                 continue;
             }
 
-            var answer = Ask(fuse.GuardOf(band)!);
-            if (!answer.Holds)
+            if (!Holds(band.Guard!, null, out var because))
             {
-                Tell(StoryKind.BandPassed, band.Id, null, answer.Because);
+                Tell(StoryKind.BandPassed, band, null, because);
                 continue;
             }
 
             anyWhen = true;
-            Enter(band, answer.Because, burn.LitAt, late, asked: true);
+            Enter(band, because, litAt, late, asked: true);
         }
 
-        foreach (var band in fuse.Definition.Bands.Where(b => b.Entry.Kind == EntryKind.Otherwise))
+        foreach (var band in fuse.Bands)
         {
-            if (anyWhen) Tell(StoryKind.BandPassed, band.Id, null, "another band's rules held");
-            else Enter(band, "no other band's rules held", burn.LitAt, late);
+            if (band.Band.Entry.Kind != EntryKind.Otherwise) continue;
+            if (anyWhen) Tell(StoryKind.BandPassed, band, null, "another band's rules held");
+            else Enter(band, "no other band's rules held", litAt, late);
         }
     }
 
     // at: when its clock begins. late: how far behind what caused it that is, which counts against the age limit.
-    private void Enter(Band band, string because, Instant at, Duration late, Happening? what = null, bool asked = false)
+    private void Enter(CompiledBand band, string because, Instant at, Duration late, Happening? what = null, bool asked = false)
     {
-        var place = bands.FindIndex(b => b.BandId == band.Id);
-        var before = place < 0 ? null : bands[place];
-        if (before is not null && !band.EachTime) return;
-        if (before?.Entry >= Decider.MostEntries)
+        var place = PlaceOf(band);
+        var before = place < 0 ? 0 : bands[place].Entry;
+        if (before > 0 && !band.Band.EachTime) return;
+        if (before >= Decider.MostEntries)
         {
-            if (before.Entry == Decider.MostEntries) Tell(StoryKind.BandPassed, band.Id, null, string.Create(CultureInfo.InvariantCulture, $"it was entered {Decider.MostEntries} times already; that is all there is of one burn"));
-            bands[place] = before with { Entry = Decider.MostEntries + 1 };
+            if (before == Decider.MostEntries) Tell(StoryKind.BandPassed, band, null, $"it was entered {Decider.MostEntries} times already; that is all there is of one burn");
+            bands[place] = bands[place] with { Entry = Decider.MostEntries + 1 };
             return;
         }
 
-        if (!asked && fuse.GuardOf(band) is { } guard)
+        if (!asked && band.Guard is { } guard)
         {
-            var answer = Ask(guard, what);
-            if (!answer.Holds)
+            if (!Holds(guard, what, out var held))
             {
-                Tell(StoryKind.BandPassed, band.Id, null, answer.Because);
+                Tell(StoryKind.BandPassed, band, null, held);
                 return;
             }
 
-            because = $"{because}; {answer.Because}";
+            if (Telling) because = $"{because}; {held}";
         }
 
-        var entry = (before?.Entry ?? 0) + 1;
-        Tell(StoryKind.BandLit, band.Id, null, entry == 1 ? because : string.Create(CultureInfo.InvariantCulture, $"{because} (for the {entry}. time: its clock begins anew)"));
-        if (place < 0) bands.Add(new(band.Id, entry, at));
-        else bands[place] = new(band.Id, entry, at);
+        var entry = before + 1;
+        if (entry == 1) Tell(StoryKind.BandLit, band, null, because);
+        else Tell(StoryKind.BandLit, band, null, $"{because} (for the {entry}. time: its clock begins anew)");
+        var slot = new BandSlot { Band = band, Entry = entry, At = at };
+        if (place < 0) bands.Add(slot);
+        else bands[place] = slot;
+        output.Entered(band);
+        ends |= band.Steps.Count == 0;
         // What still waited of an earlier entering gives way; what is under way comes to its own end beside the new.
-        steps.RemoveAll(s => s.BandId == band.Id && s.Status != StepStatus.Sent);
-        foreach (var step in band.Steps.Where(s => !fuse.Step(s.Id).Standby)) Add(step.Id, entry, at, late);
+        if (entry > 1 || opened) for (var i = steps.Count - 1; i >= 0; i--) if (steps[i].Step.In == band && steps[i].Status != StepStatus.Sent) Remove(i);
+        foreach (var step in band.Steps) Add(step, entry, at, late);
     }
 
-    private void Add(string stepId, int entry, Instant at, Duration late)
+    private void Add(CompiledStep step, int entry, Instant at, Duration late)
     {
-        var step = fuse.Step(stepId);
         var moment = step.Step.Moment;
-        var meant = moment.On(at, burn.SubmittedAt, step.Kind.Lane == Lane.Lead ? lead.Zone : lead.ClientZone, lead.WorkHours);
+        var meant = moment.On(at, submittedAt, step.Kind.Lane == Lane.Lead ? lead.Zone : lead.ClientZone, lead.WorkHours);
         var due = Instant.Max(at, meant);
         // Planned from what caused it, so that whatever held that up counts as lateness.
-        steps.Add(new(step.Band.Id, stepId, StepStatus.Waiting, moment.From == MomentFrom.Submission ? meant : due - late, due, Entry: entry));
+        Add(new() { Step = step, Status = StepStatus.Waiting, PlannedAt = moment.From == MomentFrom.Submission ? meant : due - late, DueAt = due, Entry = entry, Try = 1 });
     }
 
-    private void EndStep(BurnEvent.StepEnded ended)
+    private CompiledStep? EndStep(BurnEvent.StepEnded ended)
     {
-        var i = steps.FindIndex(s => s.StepId == ended.StepId && s.Status == StepStatus.Sent && (ended.Key is null || KeyOf(s) == ended.Key));
-        if (i < 0) return;
+        for (var i = 0; i < steps.Count; i++)
+        {
+            if (steps[i].Status != StepStatus.Sent || steps[i].Step.Step.Id != ended.StepId || (ended.Key is not null && KeyOf(steps[i]) != ended.Key)) continue;
+            var step = steps[i].Step;
+            EndStep(i, ended.Status, ended.Reason, ended.Results);
+            return step;
+        }
+
+        return null;
+    }
+
+    // Nothing waits for it, its band goes on, and nothing else is due: all stays as it was.
+    private bool LeadsOnToNothing(CompiledStep step, StepStatus status) => status == StepStatus.Done && !step.Awaited && openOf[step.In.Place] > 0 && !(NextWake <= now);
+
+    private void EndStep(int i, StepStatus status, string reason, IReadOnlyDictionary<string, string>? results)
+    {
+        ref var slot = ref Slots[i];
         // Choices were noted when it was handed over; what came back joins them.
-        var results = ended.Results is null ? steps[i].Results : Joined(steps[i].Results, ended.Results);
-        steps[i] = steps[i] with { Status = ended.Status, Reason = ended.Reason, Results = results };
-        if (ended.Status == StepStatus.Done) ArmSilences(ended.StepId);
-        if (ended.Status == StepStatus.Failed) AfterFailure(steps[i]);
+        if (results is not null) slot.Results = Joined(slot.Results, results);
+        Move(ref slot, status, reason);
+        if (status == StepStatus.Done) ArmSilences(slot.Step);
+        if (status == StepStatus.Struck) output.Struck(slot);
+        if (status == StepStatus.Failed) AfterFailure(slot);
     }
 
-    private void AfterFailure(BurnStep failed)
+    private void AfterFailure(StepSlot failed)
     {
-        var step = fuse.Step(failed.StepId).Step;
+        output.Failed(failed);
+        var step = failed.Step.Step;
         var reason = failed.Reason ?? "it failed";
         // What was ended by a person leads on to nothing.
-        if (!burn.Hears) return;
+        if (!Hears) return;
         switch (step.OnFailure?.Next)
         {
             case FailureThen.Stop:
-                StopWaiting(StoppedBy(failed.StepId, reason));
+                StopWaiting(StoppedBy(step.Id, reason));
                 break;
             case FailureThen.Tell:
-                effects.Add(new BurnEffect.Notify(failed.StepId, step.OnFailure.Person ?? "owner", $"“{step.Name}” failed: {reason}"));
+                output.Notify(failed.Step, step.OnFailure.Person ?? "owner", $"“{step.Name}” failed: {reason}");
                 break;
-            case FailureThen.Instead when step.OnFailure.Step is { } other && fuse.Knows(other) && !steps.Exists(s => s.StepId == other):
-                Tell(StoryKind.StepInstead, failed.BandId, other, $"instead of “{step.Name}”, which failed");
-                steps.Add(new(failed.BandId, other, StepStatus.Waiting, failed.PlannedAt, now, Entry: failed.Entry));
+            case FailureThen.Instead when step.OnFailure.Step is { } id && fuse.Knows(id) && fuse.Step(id) is var other && !steps.Exists(s => s.Step == other):
+                Tell(StoryKind.StepInstead, null, other, $"instead of “{step.Name}”, which failed");
+                Add(new() { Step = other, Status = StepStatus.Waiting, PlannedAt = failed.PlannedAt, DueAt = now, Entry = failed.Entry, Try = 1 });
                 break;
             default:
                 break;
         }
 
-        foreach (var band in fuse.Definition.Bands.Where(b => b.Entry.Kind == EntryKind.Failed && (b.Entry.Of is null || b.Entry.Of == failed.StepId)))
+        foreach (var band in fuse.Bands)
         {
-            Enter(band, $"“{step.Name}” failed: {reason}", now, Duration.Zero);
+            if (band.Band.Entry.Kind == EntryKind.Failed && (band.Band.Entry.Of is null || band.Band.Entry.Of == step.Id)) Enter(band, $"“{step.Name}” failed: {reason}", now, Duration.Zero);
         }
     }
 
-    private void ArmSilences(string stepId)
+    private void ArmSilences(CompiledStep step)
     {
-        if (!burn.Hears) return;
-        foreach (var band in fuse.Definition.Bands.Where(b => b.Entry.Kind == EntryKind.Silence && b.Entry.Of == stepId))
+        if (!Hears) return;
+        foreach (var band in step.AfterSilence)
         {
-            if (!band.EachTime && bands.Exists(b => b.BandId == band.Id)) continue;
-            silences.RemoveAll(s => s.BandId == band.Id);
-            silences.Add(new(band.Id, now + Duration.FromSeconds(Math.Max(1, band.Entry.ForSeconds))));
+            if (!band.Band.EachTime && PlaceOf(band) >= 0) continue;
+            silences.RemoveAll(s => s.Band == band);
+            silences.Add(new(band, now + Duration.FromSeconds(Math.Max(1, band.Band.Entry.ForSeconds))));
         }
     }
 
     private bool SilencesDue()
     {
-        if (burn.Held is not null) return false;
-        var due = silences.Where(s => s.Until <= now).OrderBy(s => s.Until).ToList();
-        foreach (var silence in due)
+        if (held is not null) return false;
+        var any = false;
+        while (true)
         {
-            silences.Remove(silence);
-            if (fuse.Band(silence.BandId) is not { } band) continue;
-            var after = fuse.Knows(band.Entry.Of ?? "") ? fuse.Step(band.Entry.Of!).Step.Name : "the last message";
-            Enter(band, $"no reply for {FuseSentence.Span(band.Entry.ForSeconds)} after “{after}”", silence.Until, Duration.Zero);
+            var first = -1;
+            for (var i = 0; i < silences.Count; i++) if (silences[i].Until <= now && (first < 0 || silences[i].Until < silences[first].Until)) first = i;
+            if (first < 0) return any;
+            any = true;
+            var silence = silences[first];
+            silences.RemoveAt(first);
+            var entry = silence.Band.Band.Entry;
+            var because = !Telling ? "" : $"no reply for {FuseSentence.Span(entry.ForSeconds)} after “{(fuse.Knows(entry.Of ?? "") ? fuse.Step(entry.Of!).Step.Name : "the last message")}”";
+            Enter(silence.Band, because, silence.Until, Duration.Zero);
         }
-
-        return due.Count > 0;
     }
 
     // A band ends with its last step. One that a stop cut short ends without leading on.
     private bool CloseBands()
     {
+        if (!ends) return false;
+        ends = false;
         var any = false;
         for (var i = 0; i < bands.Count; i++)
         {
-            var band = bands[i];
-            if (band.Over || steps.Exists(s => s.BandId == band.BandId && !s.Over)) continue;
-            bands[i] = band with { Over = true };
-            any = true;
-            if (band.Cut || !burn.Hears) continue;
-            foreach (var follows in fuse.Definition.Bands.Where(b => b.Entry.Kind == EntryKind.End && b.Entry.Of == band.BandId)) Enter(follows, $"“{fuse.Band(band.BandId)?.Name}” has come to its end", now, Duration.Zero);
+            ref var slot = ref CollectionsMarshal.AsSpan(bands)[i];
+            if (slot.Over || openOf[slot.Band.Place] > 0) continue;
+            slot.Over = any = true;
+            if (slot.Cut || !Hears) continue;
+            var band = slot.Band;
+            foreach (var follows in band.AfterEnd) Enter(follows, Telling ? $"“{band.Band.Name}” has come to its end" : "", now, Duration.Zero);
         }
 
         return any;
@@ -172,9 +203,10 @@ internal sealed partial class BurnDesk
 
     private static string StoppedBy(string stepId, string? reason) => $"stopped, because a step failed ({stepId}): {reason}";
 
-    private static Dictionary<string, string> Joined(IReadOnlyDictionary<string, string>? before, IReadOnlyDictionary<string, string> more)
+    private static IReadOnlyDictionary<string, string>? Joined(IReadOnlyDictionary<string, string>? before, IReadOnlyDictionary<string, string> more)
     {
-        var joined = before is null ? new Dictionary<string, string>(StringComparer.Ordinal) : new Dictionary<string, string>(before, StringComparer.Ordinal);
+        if (more.Count == 0) return before;
+        var joined = before is null ? new Dictionary<string, string>(more.Count, StringComparer.Ordinal) : new Dictionary<string, string>(before, StringComparer.Ordinal);
         foreach (var (key, value) in more) joined[key] = value.Length > 2000 ? value[..2000] : value;
         return joined;
     }

@@ -13,133 +13,170 @@ internal sealed partial class BurnDesk
 
     private bool SendDue()
     {
-        if (burn.Held is not null || burn.Status == BurnStatus.Stopped && !steps.Exists(s => s.Status == StepStatus.Waiting)) return false;
+        if (held is not null || !look) return false;
+        look = false;
         var any = false;
-        for (var i = 0; i < steps.Count; i++)
+        for (var i = 0; i < steps.Count && held is null; i++)
         {
-            if (steps[i].Status != StepStatus.Waiting || steps[i].DueAt > now || Blocked(steps[i]) || burn.Held is not null) continue;
-            var before = steps[i];
-            steps[i] = Do(before);
-            any |= steps[i] != before;
-            if (steps[i].Status == StepStatus.Failed) AfterFailure(steps[i]);
+            // Doing a step adds no other; only what follows its failure does.
+            ref var slot = ref Slots[i];
+            if (slot.Status != StepStatus.Waiting || slot.DueAt > now || Blocked(slot.Step)) continue;
+            Do(ref slot);
+            any = true;
+            if (slot.Status == StepStatus.Failed) AfterFailure(slot);
         }
 
         return any;
     }
 
     // A step that uses another's result waits for it while there is one to come.
-    private bool Blocked(BurnStep state)
+    private bool Blocked(CompiledStep step)
     {
-        foreach (var need in fuse.Step(state.StepId).Needs)
+        foreach (var awaited in step.Awaits)
         {
-            if (need != state.StepId && steps.Exists(s => s.StepId == need && !s.Over)) return true;
+            foreach (ref readonly var slot in Slots) if (!slot.Over && slot.Step == awaited) return true;
         }
 
         return false;
     }
 
-    private BurnStep Do(BurnStep state)
+    private void Do(ref StepSlot slot)
     {
-        var step = fuse.Step(state.StepId);
-        if (step.When is { } when && Ask(when) is { Holds: false } not)
+        var step = slot.Step;
+        if (step.When is { } when && !Holds(when, null, out var not))
         {
-            Tell(StoryKind.StepStruck, state.BandId, state.StepId, "not taken, because " + not.Because);
-            return state with { Status = StepStatus.Struck, Reason = not.Because };
+            Tell(StoryKind.StepStruck, null, step, $"not taken, because {not}");
+            Move(ref slot, StepStatus.Struck, not);
+            output.Struck(slot);
+            return;
         }
 
-        if (Gate(state, step) is { } stopped) return stopped;
-        var settings = CompiledFuse.Fill(step, Words());
+        if (Shut(ref slot)) return;
+        if (step.Plain || (!output.Wording && step.Kind.Lane != Lane.Silent))
+        {
+            Hand(ref slot, step.Step.Settings);
+            return;
+        }
+
+        var settings = CompiledFuse.Fill(step, Words(now));
         if (Unsendable(step, settings) is { } unsendable)
         {
-            Tell(StoryKind.StepFailed, state.BandId, state.StepId, unsendable);
-            return state with { Status = StepStatus.Failed, Reason = unsendable };
+            Tell(StoryKind.StepFailed, null, step, unsendable);
+            Move(ref slot, StepStatus.Failed, unsendable);
+            return;
         }
 
-        if (step.Kind.Lane == Lane.Team) settings = WithAge(settings, now - state.PlannedAt);
-        return step.Kind.Service is null ? DoOurselves(state, step, settings) : Send(state, step, settings);
+        if (step.Kind.Lane == Lane.Team) settings = WithAge(settings, now - slot.PlannedAt);
+        Hand(ref slot, settings);
     }
 
-    private BurnStep? Gate(BurnStep state, CompiledStep step)
+    // True when it may not go out now; then it waits, or is struck.
+    private bool Shut(ref StepSlot slot)
     {
-        var answer = step.Kind.Lane switch
+        var step = slot.Step;
+        var look = step.Kind.Lane switch
         {
-            Lane.Lead => LeadGate.Ask(lead, state.PlannedAt, Duration.FromHours(fuse.Definition.AgeLimitHours), now, StepVoices.Of(step.Kind.Key), step.Step.Hours),
-            Lane.Team => LeadGate.AskTeam(lead, step.Step.Hours, now),
-            _ => new GateAnswer.Go(),
+            Lane.Lead => LeadGate.Look(lead, slot.PlannedAt, ageLimit, now, step.Voice, step.Step.Hours, step.OwnHours),
+            Lane.Team when step.Step.Hours is { } hours => LeadGate.LookTeam(lead, hours, now),
+            _ => default,
         };
-        switch (answer)
+        if (look.Verdict == GateVerdict.Go) return false;
+        var reason = Telling ? look.Say() : look.Rule.ToString();
+        if (look.Verdict == GateVerdict.Never)
         {
-            case GateAnswer.Never never:
-                Tell(StoryKind.StepStruck, state.BandId, state.StepId, never.Reason);
-                return state with { Status = StepStatus.Struck, Reason = never.Reason };
-            case GateAnswer.Wait wait:
-                Tell(StoryKind.StepWaits, state.BandId, state.StepId, wait.Reason);
-                return state with { DueAt = wait.Until, Reason = wait.Reason };
-            default:
-                return null;
+            Strike(ref slot, reason);
+            return true;
         }
+
+        Tell(StoryKind.StepWaits, null, step, reason);
+        (slot.DueAt, slot.Reason) = (look.Until, reason);
+        output.Waits(slot);
+        return true;
     }
 
-    private BurnStep Send(BurnStep state, CompiledStep step, Dictionary<string, string> settings)
+    private void Hand(ref StepSlot slot, IReadOnlyDictionary<string, string> settings)
     {
-        var choices = settings.Where(s => s.Key.StartsWith("choice.", StringComparison.Ordinal)).ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
-        foreach (var key in choices.Keys) settings.Remove(key);
-        effects.Add(new BurnEffect.Deliver(state.BandId, state.StepId, step.Kind.Key, step.Kind.Lane, KeyOf(state), state.PlannedAt, settings, step.Step.Hours, RetryOf(step)));
-        return state with { Status = StepStatus.Sent, Reason = null, Results = choices.Count == 0 ? null : choices };
+        var step = slot.Step;
+        if (step.Kind.Service is null)
+        {
+            DoOurselves(ref slot, settings);
+            return;
+        }
+
+        if (step.Choices.Count > 0)
+        {
+            if (output.Wording)
+            {
+                var choices = settings.Where(s => s.Key.StartsWith("choice.", StringComparison.Ordinal)).ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
+                if (choices.Count > 0) settings = settings.Where(s => !choices.ContainsKey(s.Key)).ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
+                slot.Results = choices.Count == 0 ? null : choices;
+            }
+            else
+            {
+                (slot.Offered, slot.DueAt) = (true, now);
+            }
+        }
+
+        Move(ref slot, StepStatus.Sent, null);
+        output.Deliver(this, slot, settings);
     }
 
-    // What a system of record lacks today is still wanted tomorrow; what people are told is not.
-    private static RetryProfile RetryOf(CompiledStep step) =>
-        step.Step.OnFailure?.Retry is { } asked and not RetryProfile.Usual ? asked : step.Kind.Lane == Lane.Systems ? RetryProfile.Patient : RetryProfile.Usual;
-
-    private BurnStep DoOurselves(BurnStep state, CompiledStep step, Dictionary<string, string> settings)
+    private void DoOurselves(ref StepSlot slot, IReadOnlyDictionary<string, string> settings)
     {
-        var done = state with { Status = StepStatus.Done, Reason = "done" };
+        var step = slot.Step;
+        Move(ref slot, StepStatus.Done, "done");
         switch (step.Kind.Key)
         {
             case StepKinds.Stop:
-                Tell(StoryKind.StepDone, state.BandId, state.StepId, "the fuse stops here");
-                StopWaiting($"“{step.Step.Name}” stops it", but: state.StepId);
+                Tell(StoryKind.StepDone, null, step, "the fuse stops here");
+                StopWaiting(Telling ? $"“{step.Step.Name}” stops it" : "", but: step);
                 break;
-            case StepKinds.Hold when burn.Hears:
+            case StepKinds.Hold when Hears:
                 var why = settings.GetValueOrDefault("words") is { Length: > 0 } words ? words : step.Step.Name;
-                Tell(StoryKind.BurnHeld, state.BandId, state.StepId, why);
-                burn = burn with { Held = why };
+                Tell(StoryKind.BurnHeld, null, step, why);
+                held = why;
                 break;
             case StepKinds.Hold:
                 break;
             default:
-                effects.Add(new BurnEffect.Do(state.BandId, state.StepId, step.Kind.Key, settings));
+                output.Do(slot, settings);
                 break;
         }
-
-        return done;
     }
 
-    private WordFacts Words() => lead.Words with
+    private WordFacts Words(Instant at)
     {
-        Now = now,
-        Zone = lead.Zone,
-        Fuse = lead.Words.Fuse,
-        Steps = steps.Where(s => s.Results is not null).GroupBy(s => s.StepId, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Last().Results!, StringComparer.Ordinal),
-        Reply = burn.Reply is { } reply
-            ? new Dictionary<string, string>(StringComparer.Ordinal) { ["text"] = reply.Text, ["meaning"] = reply.Meaning, ["choice"] = reply.Choice ?? "" }
-            : lead.Words.Reply,
-    };
+        var said = lead.WordsNow();
+        return said with
+        {
+            Now = at,
+            Zone = lead.Zone,
+            Steps = Results(),
+            Reply = reply is null ? said.Reply : new Dictionary<string, string>(StringComparer.Ordinal) { ["text"] = reply.Text, ["meaning"] = reply.Meaning, ["choice"] = reply.Choice ?? "" },
+        };
+    }
+
+    private Dictionary<string, IReadOnlyDictionary<string, string>> Results()
+    {
+        var results = new Dictionary<string, IReadOnlyDictionary<string, string>>(StringComparer.Ordinal);
+        foreach (ref readonly var slot in Slots) if (slot.Results is { } left) results[slot.Step.Step.Id] = left;
+        return results;
+    }
 
     private static Dictionary<string, string> WithAge(Dictionary<string, string> settings, Duration late)
     {
         if (late < WorthSaying || !settings.TryGetValue("words", out var words)) return settings;
         var age = late.TotalHours < 2 ? string.Create(CultureInfo.InvariantCulture, $"{late.TotalMinutes:0} min") : late.TotalHours < 48 ? string.Create(CultureInfo.InvariantCulture, $"{late.TotalHours:0} h") : string.Create(CultureInfo.InvariantCulture, $"{late.TotalDays:0} days");
-        return new Dictionary<string, string>(settings, StringComparer.Ordinal) { ["words"] = $"({age} old) {words}" };
+        settings["words"] = $"({age} old) {words}";
+        return settings;
     }
 
     // Words can only be judged with a lead's answers in them.
     private static string? Unsendable(CompiledStep step, Dictionary<string, string> settings)
     {
-        foreach (var setting in step.Kind.Settings.Where(s => s is { Type: SettingType.Words or SettingType.Line, Optional: false } && s.CountsFor(step.Step.Settings)))
+        foreach (var key in step.MustSay)
         {
-            var words = settings.GetValueOrDefault(setting.Key) ?? "";
+            var words = settings.GetValueOrDefault(key) ?? "";
             if (words.Length == 0 && step.Kind.Key != StepKinds.Hold) return "with their answers in it, there were no words left to send";
             if (!StepKinds.IsText(step.Kind.Key)) continue;
             var size = TextSegments.Count(words);
@@ -147,14 +184,6 @@ internal sealed partial class BurnDesk
         }
 
         return null;
-    }
-
-    // The first time is the plain key; a band entered again, or a step replayed, is another thing.
-    private string KeyOf(BurnStep step)
-    {
-        var key = $"{burn.BurnId:N}.{step.BandId}.{step.StepId}";
-        if (step.Entry > 1) key += string.Create(CultureInfo.InvariantCulture, $".e{step.Entry}");
-        return step.Try > 1 ? key + string.Create(CultureInfo.InvariantCulture, $".t{step.Try}") : key;
     }
 }
 

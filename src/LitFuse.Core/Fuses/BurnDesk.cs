@@ -1,36 +1,118 @@
 using System.Globalization;
+using System.Runtime.CompilerServices;
+using System.Runtime.InteropServices;
 using LitFuse.Core.Guards;
-using LitFuse.Core.Replies;
 using LitFuse.Core.Stories;
 using NodaTime;
 
 namespace LitFuse.Core.Fuses;
 
-/// <summary>The desk on which one decision is made: the burn's state opened up, and what the decision asks for.</summary>
+/// <summary>
+/// The desk on which a burn is decided: its state opened up and changed in place. A real burn is laid on it for one
+/// decision; a rehearsal leaves it lying there from the lighting to the end.
+/// </summary>
 internal sealed partial class BurnDesk
 {
     private readonly CompiledFuse fuse;
-    private readonly LeadFacts lead;
-    private readonly Instant now;
-    private readonly List<BurnEffect> effects = [];
-    private readonly List<BurnStep> steps;
-    private readonly List<BurnBand> bands;
-    private readonly List<BurnSilence> silences;
-    private BurnState burn;
+    private readonly DeskOutput output;
+    private readonly List<StepSlot> steps = [];
+    private readonly List<BandSlot> bands = [];
+    private readonly List<SilenceSlot> silences = [];
+    private readonly List<string> heard = [];
+    private readonly Func<string, string?> fact;
+    private readonly Duration ageLimit;
+    private LeadFacts lead = null!;
+    private Instant now;
+    private Happening? happening;
+    private Guid burnId;
+    private Instant submittedAt;
+    private Instant litAt;
+    private string? stop;
+    private string? held;
+    private BurnReply? reply;
+    private Instant? hearsUntil;
 
-    public BurnDesk(CompiledFuse fuse, BurnState burn, LeadFacts lead, Instant now)
+    // How many steps are not over yet, in all and by band.
+    private readonly int[] openOf;
+    private int open;
+
+    // Something may have come to its end since it was last looked whether bands have; something may be due since steps were last looked through.
+    private bool ends;
+    private bool look;
+
+    // It was laid here as it had become elsewhere, perhaps by another version of its fuse.
+    private bool opened;
+
+    public BurnDesk(CompiledFuse fuse, DeskOutput output)
     {
-        (this.fuse, this.burn, this.lead, this.now) = (fuse, burn, lead, now);
-        (steps, bands, silences) = ([.. burn.Steps], [.. burn.Bands], [.. burn.Silences]);
+        (this.fuse, this.output, fact) = (fuse, output, Fact);
+        openOf = new int[fuse.BandPlaces];
+        ageLimit = Duration.FromHours(fuse.Definition.AgeLimitHours);
     }
 
-    public Decision Decide(BurnEvent happened)
+    /// <summary>The story's sentences are wanted.</summary>
+    public bool Telling => output.Telling;
+
+    public BurnStatus Status { get; private set; }
+
+    public int Depth { get; private set; }
+
+    /// <summary>When it must next be looked at, or <c>null</c>.</summary>
+    public Instant? NextWake { get; private set; }
+
+    private bool Hears => Status is BurnStatus.Burning or BurnStatus.Listening;
+
+    /// <summary>Lays a burn on the desk in place of what lay there.</summary>
+    public void Open(BurnState burn)
     {
+        Clear(burn.BurnId, burn.SubmittedAt, burn.LitAt, burn.Depth);
+        (Status, stop, reply, held, hearsUntil, NextWake) = (burn.Status, burn.Stop, burn.Reply, burn.Held, burn.HearsUntil, burn.NextWake);
+        heard.AddRange(burn.Heard);
+        foreach (var s in burn.Steps) Add(new() { Step = fuse.Step(s.StepId), Status = s.Status, PlannedAt = s.PlannedAt, DueAt = s.DueAt, Reason = s.Reason, Entry = s.Entry, Try = s.Try, Results = s.Results });
+        foreach (var b in burn.Bands) if (fuse.Band(b.BandId) is { } band) bands.Add(new() { Band = band, Entry = b.Entry, At = b.At, Over = b.Over, Cut = b.Cut });
+        ends = opened = true;
+        foreach (var s in burn.Silences) if (fuse.Band(s.BandId) is { } band) silences.Add(new(band, s.Until));
+    }
+
+    /// <summary>Lays a burn on the desk that has not been lit yet.</summary>
+    public void Clear(Guid id, Instant submitted, Instant lit, int depth = 0)
+    {
+        (burnId, submittedAt, litAt, Depth) = (id, submitted, lit, depth);
+        (Status, stop, reply, held, hearsUntil, NextWake) = (BurnStatus.Burning, null, null, null, null, null);
+        steps.Clear();
+        Array.Clear(openOf);
+        open = 0;
+        opened = false;
+        bands.Clear();
+        silences.Clear();
+        heard.Clear();
+    }
+
+    /// <summary>The burn as it lies on the desk.</summary>
+    public BurnState State() => new(
+        burnId, Status, submittedAt, litAt, stop, steps.ConvertAll(s => new BurnStep(s.Step.Band.Id, s.Step.Step.Id, s.Status, s.PlannedAt, s.DueAt, s.Reason, s.Entry, s.Try, s.Results)))
+    {
+        Bands = bands.ConvertAll(b => new BurnBand(b.Band.Band.Id, b.Entry, b.At, b.Over, b.Cut)),
+        Silences = silences.ConvertAll(s => new BurnSilence(s.Band.Band.Id, s.Until)),
+        Heard = [.. heard],
+        Reply = reply,
+        Held = held,
+        HearsUntil = hearsUntil,
+        NextWake = NextWake,
+        Depth = Depth,
+    };
+
+    /// <summary>Decides what this leads to.</summary>
+    public void Decide(BurnEvent happened, LeadFacts facts, Instant at)
+    {
+        (lead, now, look) = (facts, at, true);
         switch (happened)
         {
             case BurnEvent.Lit: Light(); break;
             case BurnEvent.Woken: break;
-            case BurnEvent.StepEnded ended: EndStep(ended); break;
+            case BurnEvent.StepEnded ended:
+                if (EndStep(ended) is { } step && LeadsOnToNothing(step, ended.Status)) return;
+                break;
             case BurnEvent.Happened what: Hear(what.What); break;
             case BurnEvent.Ended ended: End(ended.Because); break;
             case BurnEvent.Skipped skipped: Skip(skipped); break;
@@ -39,199 +121,165 @@ internal sealed partial class BurnDesk
             default: throw new ArgumentOutOfRangeException(nameof(happened), happened, "an unknown event");
         }
 
-        // Each round either enters a band, of which there are at most so many, or moves a step on.
+        Settle();
+    }
+
+    /// <summary>Decides what the end of a step leads to, where it is known by its place and not by its key.</summary>
+    public void DecideEnd(CompiledStep step, int entry, StepStatus status, string reason, IReadOnlyDictionary<string, string>? results, LeadFacts facts, Instant at)
+    {
+        (lead, now, look) = (facts, at, true);
+        for (var i = 0; i < steps.Count; i++)
+        {
+            if (steps[i].Step != step || steps[i].Status != StepStatus.Sent || steps[i].Entry != entry) continue;
+            EndStep(i, status, reason, results);
+            if (LeadsOnToNothing(step, status)) return;
+            break;
+        }
+
+        Settle();
+    }
+
+    /// <summary>The idempotency key of a step that is handed over. The first time is the plain key; a band entered again, or a step replayed, is another thing.</summary>
+    public string KeyOf(in StepSlot slot)
+    {
+        var key = $"{burnId:N}.{slot.Step.Band.Id}.{slot.Step.Step.Id}";
+        if (slot.Entry > 1) key += string.Create(CultureInfo.InvariantCulture, $".e{slot.Entry}");
+        return slot.Try > 1 ? key + string.Create(CultureInfo.InvariantCulture, $".t{slot.Try}") : key;
+    }
+
+    private void Add(in StepSlot slot)
+    {
+        steps.Add(slot);
+        look = true;
+        if (slot.Over) return;
+        open++;
+        openOf[slot.Step.In.Place]++;
+    }
+
+    private void Remove(int i)
+    {
+        if (!steps[i].Over)
+        {
+            open--;
+            openOf[steps[i].Step.In.Place]--;
+        }
+
+        steps.RemoveAt(i);
+    }
+
+    // The only way in which a step's status changes.
+    private void Move(ref StepSlot slot, StepStatus to, string? reason)
+    {
+        var before = slot.Over;
+        (slot.Status, slot.Reason) = (to, reason);
+        var change = (before ? 1 : 0) - (slot.Over ? 1 : 0);
+        open += change;
+        openOf[slot.Step.In.Place] += change;
+        ends |= slot.Over;
+        look |= slot.Over && slot.Step.Awaited;
+    }
+
+    // Each round either enters a band, of which there are at most so many, or moves a step on.
+    private void Settle()
+    {
         while (SilencesDue() | SendDue() | CloseBands())
         {
         }
 
-        return new(Finish(), effects);
+        Finish();
     }
 
-    private void Tell(StoryKind kind, string? bandId, string? stepId, string words) => effects.Add(new BurnEffect.Tell(kind, bandId, stepId, words));
+    private Span<StepSlot> Slots => CollectionsMarshal.AsSpan(steps);
 
-    private GuardAnswer Ask(Guard guard, Happening? what = null) => guard.Ask(lead.ForGuards(now, path => Own(path, what)));
+    private void Tell(StoryKind kind, CompiledBand? band, CompiledStep? step, string words)
+    {
+        if (Telling) output.Tell(kind, (band ?? step?.In)?.Band.Id, step?.Step.Id, words);
+    }
+
+    private void Tell(StoryKind kind, CompiledBand? band, CompiledStep? step, [InterpolatedStringHandlerArgument("")] ref StoryWords words)
+    {
+        if (Telling) output.Tell(kind, (band ?? step?.In)?.Band.Id, step?.Step.Id, words.Take());
+    }
+
+    private bool Holds(Guard guard, Happening? what, out string because)
+    {
+        happening = what;
+        var facts = new GuardFacts(fact, now.InZone(lead.ClientZone).Date);
+        if (!Telling)
+        {
+            because = "";
+            return guard.Holds(facts);
+        }
+
+        var answer = guard.Ask(facts);
+        because = answer.Because;
+        return answer.Holds;
+    }
+
+    private string? Fact(string path) => lead.Fact(path, now) ?? Own(path);
 
     // What the burn itself knows: results of its steps, their reply, the event.
-    private string? Own(string path, Happening? what)
+    private string? Own(string path)
     {
+        if (!path.Contains('.', StringComparison.Ordinal)) return null;
         if (path.StartsWith(Facts.Steps, StringComparison.Ordinal))
         {
             var parts = path.Split('.');
-            if (parts.Length != 3 || steps.FindLast(s => s.StepId == parts[1]) is not { } step) return null;
-            return parts[2] == "status" ? step.Status.ToString().ToLowerInvariant() : step.Results?.GetValueOrDefault(parts[2]);
+            var i = parts.Length != 3 ? -1 : steps.FindLastIndex(s => s.Step.Step.Id == parts[1]);
+            return i < 0 ? null : parts[2] == "status" ? steps[i].Status.ToString().ToLowerInvariant() : steps[i].Results?.GetValueOrDefault(parts[2]);
         }
 
         return path switch
         {
-            Facts.ReplyMeaning => burn.Reply?.Meaning,
-            Facts.ReplyChoice => burn.Reply?.Choice,
-            Facts.ReplyText => burn.Reply?.Text,
-            _ when path.StartsWith("event.", StringComparison.Ordinal) => what?.Detail(path[6..]),
+            Facts.ReplyMeaning => reply?.Meaning,
+            Facts.ReplyChoice => reply?.Choice,
+            Facts.ReplyText => reply?.Text,
+            _ when path.StartsWith("event.", StringComparison.Ordinal) => happening?.Detail(path[6..]),
             _ => null,
         };
     }
 
-    private void Hear(Happening what)
+    private void Finish()
     {
-        if (!burn.Hears) return;
-        if (what.Key is { } key)
-        {
-            if (burn.Heard.Contains(key)) return;
-            burn = burn with { Heard = [.. burn.Heard.TakeLast(BurnState.MostHeard - 1), key] };
-        }
-
-        if (what.Event == EventKeys.Replied) what = Read(what);
-        if (fuse.Definition.StopOn.Any(rule => what.Is(rule.Event, rule.Only))) StopWaiting(what.Because);
-        var late = Duration.Max(Duration.Zero, now - what.At);
-        foreach (var band in fuse.Definition.Bands)
-        {
-            if (band.Entry.Kind == EntryKind.On && what.Is(band.Entry.Event!, band.Entry.Only)) Enter(band, what.Because, now, late, what);
-            else if (band.Entry.Kind == EntryKind.Failed && what.Event == EventKeys.DeliveryFailed && (band.Entry.Of is null || band.Entry.Of == what.Detail("step"))) Enter(band, what.Because, now, late, what);
-        }
-    }
-
-    // What a reply means depends on what this burn asked.
-    private Happening Read(Happening what)
-    {
-        var text = what.Detail("text") ?? "";
-        var offered = steps.Where(s => s.Status is StepStatus.Done or StepStatus.Sent && s.Results?.ContainsKey("choice.1") == true).MaxBy(s => s.PlannedAt)?.Results is { } results
-            ? Enumerable.Range(1, 20).Select(i => results.GetValueOrDefault(string.Create(CultureInfo.InvariantCulture, $"choice.{i}"))).TakeWhile(c => c is not null).ToList() : [];
-        var reading = ReplyReader.Read(text, offered!);
-        var meaning = reading.Meaning.ToString().ToLowerInvariant();
-        burn = burn with { Reply = new(text.Length > 500 ? text[..500] : text, meaning, reading.Choice) };
-        silences.Clear();
-        var because = reading.Choice is { } choice ? $"they chose {choice}: {reading.Because}" : $"their reply reads as {meaning}: {reading.Because}";
-        Tell(StoryKind.ReplyRead, null, null, because);
-        var details = new Dictionary<string, string>(what.Details, StringComparer.Ordinal) { ["meaning"] = meaning };
-        if (reading.Choice is { } chosen) details["choice"] = chosen;
-        return what with { Details = details, Because = because };
-    }
-
-    // Ends what waits in the lanes of lead and team; systems of record still get the whole truth, and what only notes something goes on.
-    private void StopWaiting(string because, string? but = null)
-    {
-        var any = false;
-        for (var i = 0; i < steps.Count; i++)
-        {
-            var step = fuse.Step(steps[i].StepId);
-            var ends = step.Kind.Lane is Lane.Lead or Lane.Team || step.Kind.Key == StepKinds.LightFuse;
-            if (!ends || steps[i].Over || steps[i].StepId == but) continue;
-            if (steps[i] is { Status: StepStatus.Sent, Reason: null } && step.Kind.Lane == Lane.Lead)
-            {
-                effects.Add(new BurnEffect.Withdraw(steps[i].StepId, because));
-                steps[i] = steps[i] with { Reason = because };
-            }
-
-            if (steps[i].Status != StepStatus.Waiting) continue;
-            if (!any) Tell(StoryKind.BurnStopped, null, null, because);
-            any = true;
-            Strike(i, because);
-            Cut(steps[i].BandId);
-        }
-
-        if (!any && burn.Stop is null && (silences.Count > 0 || steps.Exists(s => s.Status == StepStatus.Sent))) Tell(StoryKind.BurnStopped, null, null, because);
-        silences.Clear();
-        if (burn.Held is not null) burn = burn with { Held = null };
-        burn = burn with { Stop = because };
-    }
-
-    private void End(string because)
-    {
-        if (!burn.Hears) return;
-        StopWaiting(because);
-        burn = burn with { Status = BurnStatus.Stopped };
-    }
-
-    private void Skip(BurnEvent.Skipped skipped)
-    {
-        var i = steps.FindIndex(s => s.StepId == skipped.StepId && s.Status == StepStatus.Waiting);
-        if (i >= 0) Strike(i, skipped.Because);
-    }
-
-    private void Replay(BurnEvent.Replayed replayed)
-    {
-        var at = steps.FindIndex(s => s.StepId == replayed.StepId && s.Status is StepStatus.Failed or StepStatus.Struck);
-        if (at < 0) return;
-        var (from, reason) = (steps[at].PlannedAt, steps[at].Reason);
-        var failed = steps[at].Status == StepStatus.Failed;
-        if (replayed.AsSent && !failed) return;
-        Tell(StoryKind.StepReplayed, steps[at].BandId, steps[at].StepId, replayed.Because);
-        for (var i = 0; i < steps.Count; i++)
-        {
-            // What stopped because this failed goes on after it, as far behind it as it was meant to be.
-            var follows = failed && steps[i].Status == StepStatus.Struck && steps[i].Reason == StoppedBy(replayed.StepId, reason);
-            if (i != at && !follows) continue;
-            var due = now + Duration.Max(Duration.Zero, steps[i].PlannedAt - from);
-            steps[i] = i == at && replayed.AsSent
-                ? steps[i] with { Status = StepStatus.Sent, Reason = null }
-                : steps[i] with { Status = StepStatus.Waiting, PlannedAt = due, DueAt = due, Reason = null, Try = steps[i].Try + 1, Results = null };
-            var band = bands.FindIndex(b => b.BandId == steps[i].BandId);
-            if (band >= 0) bands[band] = bands[band] with { Over = false, Cut = false };
-        }
-
-        burn = burn with { Status = BurnStatus.Burning, HearsUntil = null };
-    }
-
-    private void LetGo(string because)
-    {
-        if (burn.Held is null) return;
-        Tell(StoryKind.BurnLetGo, null, null, because);
-        burn = burn with { Held = null };
-    }
-
-    private void Strike(int i, string because)
-    {
-        Tell(StoryKind.StepStruck, steps[i].BandId, steps[i].StepId, because);
-        steps[i] = steps[i] with { Status = StepStatus.Struck, Reason = because };
-    }
-
-    private void Cut(string bandId)
-    {
-        var i = bands.FindIndex(b => b.BandId == bandId);
-        if (i >= 0) bands[i] = bands[i] with { Cut = true };
-    }
-
-    private BurnState Finish()
-    {
-        var open = steps.Exists(s => !s.Over) || silences.Count > 0 || burn.Held is not null;
-        var status = burn.Status;
+        var before = Status;
         Instant? hears = null;
-        if (status == BurnStatus.Ended)
+        if (Status == BurnStatus.Ended)
         {
             // It stays so; a replay has made it burn again before.
         }
-        else if (status == BurnStatus.Stopped)
+        else if (Status == BurnStatus.Stopped)
         {
-            if (!steps.Exists(s => !s.Over)) status = BurnStatus.Ended;
+            if (open == 0) Status = BurnStatus.Ended;
         }
-        else if (open)
+        else if (open > 0 || silences.Count > 0 || held is not null)
         {
-            status = BurnStatus.Burning;
+            Status = BurnStatus.Burning;
         }
         else
         {
-            hears = burn.HearsUntil ?? now + Duration.FromDays(fuse.Definition.HearsForDays);
-            status = CanStillEnter() && hears > now ? BurnStatus.Listening : BurnStatus.Ended;
-            if (status == BurnStatus.Ended) hears = null;
+            hears = hearsUntil ?? now + Duration.FromDays(fuse.Definition.HearsForDays);
+            Status = CanStillEnter() && hears > now ? BurnStatus.Listening : BurnStatus.Ended;
+            if (Status == BurnStatus.Ended) hears = null;
         }
 
-        if (status == BurnStatus.Ended && burn.Status != BurnStatus.Ended) Tell(StoryKind.BurnEnded, null, null, Summary());
-        var next = burn with { Status = status, Steps = steps, Bands = bands, Silences = silences, HearsUntil = hears };
-        return next with { NextWake = Wake(next) };
+        if (Status == BurnStatus.Ended && before != BurnStatus.Ended) Tell(StoryKind.BurnEnded, null, null, Telling ? Summary() : "");
+        hearsUntil = hears;
+        NextWake = Wake();
     }
 
-    private bool CanStillEnter() => fuse.Definition.Bands.Any(b => b.Entry.Kind is EntryKind.On && (b.EachTime || !bands.Exists(x => x.BandId == b.Id)));
-
-    private Instant? Wake(BurnState state)
+    private bool CanStillEnter()
     {
-        if (state.Status == BurnStatus.Ended) return null;
-        var wake = state.HearsUntil;
-        if (state.Held is null)
-        {
-            foreach (var step in steps) if (step.Status == StepStatus.Waiting && !Blocked(step)) wake = wake is { } w ? Instant.Min(w, step.DueAt) : step.DueAt;
-            foreach (var silence in silences) wake = wake is { } w ? Instant.Min(w, silence.Until) : silence.Until;
-        }
+        foreach (var band in fuse.OnEvents) if (band.Band.EachTime || PlaceOf(band) < 0) return true;
+        return false;
+    }
 
+    private Instant? Wake()
+    {
+        if (Status == BurnStatus.Ended) return null;
+        var wake = hearsUntil;
+        if (held is not null) return wake;
+        if (open > 0) foreach (ref readonly var slot in Slots) if (slot.Status == StepStatus.Waiting && !(wake <= slot.DueAt) && !Blocked(slot.Step)) wake = slot.DueAt;
+        foreach (ref readonly var silence in CollectionsMarshal.AsSpan(silences)) if (!(wake <= silence.Until)) wake = silence.Until;
         return wake;
     }
 

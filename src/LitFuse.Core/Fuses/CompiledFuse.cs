@@ -1,20 +1,117 @@
 using LitFuse.Core.Guards;
+using LitFuse.Core.Hours;
 using LitFuse.Core.Words;
+using NodaTime;
 
 namespace LitFuse.Core.Fuses;
 
+/// <summary>A kind of happening, and the details it is picked by, ready to be asked often.</summary>
+internal sealed class PickedBy(string key, IReadOnlyDictionary<string, IReadOnlyList<string>>? only)
+{
+    private readonly (string Detail, string[] Values)[] picks = [.. (only ?? new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal)).Where(o => o.Value.Count > 0).Select(o => (o.Key, o.Value.ToArray()))];
+
+    /// <summary>True when it is of this kind and each detail has one of the values.</summary>
+    public bool Picks(Happening what)
+    {
+        if (what.Event != key) return false;
+        foreach (var (detail, values) in picks)
+        {
+            if (what.Detail(detail) is not { } value) return false;
+            var found = false;
+            foreach (var one in values) found |= Guard.Same(one, value);
+            if (!found) return false;
+        }
+
+        return true;
+    }
+}
+
+/// <summary>A band with what was worked out of it beforehand.</summary>
+internal sealed class CompiledBand(Band band, int place, Guard? guard)
+{
+    public Band Band { get; } = band;
+
+    /// <summary>Its place in the fuse, from 0.</summary>
+    public int Place { get; } = place;
+
+    /// <summary>The rules of its entry.</summary>
+    public Guard? Guard { get; } = guard;
+
+    /// <summary>What enters it, where something that happens does.</summary>
+    public PickedBy? On { get; } = band.Entry is { Kind: EntryKind.On, Event: { } on } ? new(on, band.Entry.Only) : null;
+
+    /// <summary>Its steps, but for those that are done only in the place of another.</summary>
+    public List<CompiledStep> Steps { get; } = [];
+
+    /// <summary>Bands entered when it has come to its end.</summary>
+    public List<CompiledBand> AfterEnd { get; } = [];
+}
+
 /// <summary>A step with what was worked out of it beforehand.</summary>
-/// <param name="Needs">Steps whose results it uses.</param>
-/// <param name="Standby">It is done only in the place of another.</param>
-internal sealed record CompiledStep(Band Band, Step Step, StepKind Kind, Guard? When, IReadOnlyDictionary<string, MessageWords> Words, IReadOnlyDictionary<string, JsonWords> Bodies, IReadOnlyList<MessageWords> Choices, IReadOnlyList<string> Needs, bool Standby);
+internal sealed class CompiledStep(CompiledBand band, Step step, StepKind kind, Guard? when, IReadOnlyDictionary<string, MessageWords> words, IReadOnlyDictionary<string, JsonWords> bodies, IReadOnlyList<MessageWords> choices, IReadOnlyList<string> needs, bool standby)
+{
+    public CompiledBand In { get; } = band;
+
+    public Band Band => In.Band;
+
+    public Step Step { get; } = step;
+
+    public StepKind Kind { get; } = kind;
+
+    public Guard? When { get; } = when;
+
+    public IReadOnlyDictionary<string, MessageWords> Words { get; } = words;
+
+    public IReadOnlyDictionary<string, JsonWords> Bodies { get; } = bodies;
+
+    public IReadOnlyList<MessageWords> Choices { get; } = choices;
+
+    /// <summary>Steps whose results it uses.</summary>
+    public IReadOnlyList<string> Needs { get; } = needs;
+
+    /// <summary>Those of them that the fuse has, but for itself.</summary>
+    public CompiledStep[] Awaits { get; set; } = [];
+
+    /// <summary>Its end leads on to something even where it went well: another step waits for it, a silence begins, or its band's end matters.</summary>
+    public bool Awaited { get; set; }
+
+    /// <summary>Nothing of it is put into words: its settings go as they are.</summary>
+    public bool Plain { get; } = words.Count == 0 && bodies.Count == 0 && choices.Count == 0 && !step.Settings.ContainsKey("links");
+
+    /// <summary>It is done only in the place of another.</summary>
+    public bool Standby { get; } = standby;
+
+    /// <summary>Its place in the fuse, from 0.</summary>
+    public int Place { get; init; }
+
+    /// <summary>Bands that are entered when there is silence after it.</summary>
+    public List<CompiledBand> AfterSilence { get; } = [];
+
+    /// <summary>How it speaks to the lead.</summary>
+    public Voice Voice { get; } = StepVoices.Of(step.Kind);
+
+    /// <summary>Its own hours, where it has some.</summary>
+    public OpenHours? OwnHours { get; } = step.Hours is { Kind: HoursKind.Own } own && own.Fault() is null ? own.Of(Never, Never) : null;
+
+    /// <summary>Settings that must have words in them when it goes out.</summary>
+    public IReadOnlyList<string> MustSay { get; } = [.. kind.Settings.Where(s => s is { Type: SettingType.Words or SettingType.Line, Optional: false } && s.CountsFor(step.Settings)).Select(s => s.Key)];
+
+    private static OpenHours Never => new(LocalTime.Midnight, LocalTime.Midnight, []);
+
+    /// <summary>As it is asked of delivery.</summary>
+    public BurnEffect.Deliver Deliver(string key, Instant plannedAt, IReadOnlyDictionary<string, string> settings) => new(Band.Id, Step.Id, Kind.Key, Kind.Lane, key, plannedAt, settings, Step.Hours, Retry);
+
+    // What a system of record lacks today is still wanted tomorrow; what people are told is not.
+    private RetryProfile Retry => Step.OnFailure?.Retry is { } asked and not RetryProfile.Usual ? asked : Kind.Lane == Lane.Systems ? RetryProfile.Patient : RetryProfile.Usual;
+}
 
 /// <summary>A fuse version made ready to burn: guards compiled, words parsed. Made once, shared by all threads.</summary>
 public sealed class CompiledFuse
 {
-    private readonly Dictionary<string, Guard> guards = new(StringComparer.Ordinal);
     private readonly Dictionary<int, Guard> litBy = [];
     private readonly Dictionary<string, CompiledStep> steps = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, Band> bands = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, CompiledBand> bands = new(StringComparer.Ordinal);
+    private PickedBy[] waysIn = [];
     private readonly HashSet<string> awaited = new(StringComparer.Ordinal);
     private bool failuresMatter;
     private readonly HashSet<string> minded = new(StringComparer.Ordinal);
@@ -46,11 +143,22 @@ public sealed class CompiledFuse
         var standby = definition.Bands.SelectMany(b => b.Steps).Select(s => s.OnFailure).Where(f => f?.Next == FailureThen.Instead).Select(f => f!.Step).OfType<string>().ToHashSet(StringComparer.Ordinal);
         foreach (var band in definition.Bands)
         {
-            fuse.bands[band.Id] = band;
-            if (band.Entry.Kind == EntryKind.When || band.Entry.Rules is not null) fuse.guards[band.Id] = GuardOf(band.Entry.Rules ?? new(RuleMatch.All, []), $"band '{band.Name}'", definition);
-            foreach (var step in band.Steps) fuse.steps[step.Id] = Compile(band, step, standby.Contains(step.Id), definition, catalog ?? StepCatalog.Plain);
+            var guard = band.Entry.Kind == EntryKind.When || band.Entry.Rules is not null ? GuardOf(band.Entry.Rules ?? new(RuleMatch.All, []), $"band '{band.Name}'", definition) : null;
+            var compiled = new CompiledBand(band, fuse.BandPlaces++, guard);
+            fuse.bands[band.Id] = compiled;
+            foreach (var step in band.Steps)
+            {
+                var made = Compile(compiled, step, standby.Contains(step.Id), definition, catalog ?? StepCatalog.Plain, fuse.StepPlaces++);
+                fuse.steps[step.Id] = made;
+                if (!made.Standby) compiled.Steps.Add(made);
+            }
         }
 
+        fuse.Bands = [.. fuse.bands.Values];
+        fuse.OnEvents = [.. fuse.Bands.Where(b => b.On is not null)];
+        fuse.StopOn = [.. definition.StopOn.Select(s => new PickedBy(s.Event, s.Only))];
+        fuse.waysIn = [.. definition.LitBy.Select(l => new PickedBy(l.Event, l.Only))];
+        foreach (var step in fuse.steps.Values) step.Awaits = [.. step.Needs.Where(n => n != step.Step.Id && fuse.Knows(n)).Select(fuse.Step)];
         foreach (var rule in definition.StopOn) fuse.minded.Add(rule.Event);
         foreach (var band in definition.Bands)
         {
@@ -65,8 +173,16 @@ public sealed class CompiledFuse
         foreach (var entry in definition.Bands.Select(b => b.Entry))
         {
             if (entry is { Kind: EntryKind.Silence, Of: { } step }) fuse.awaited.Add(step);
-            if (entry is { Kind: EntryKind.End, Of: { } ended } && fuse.bands.TryGetValue(ended, out var band)) fuse.awaited.UnionWith(band.Steps.Select(s => s.Id));
+            if (entry is { Kind: EntryKind.End, Of: { } ended } && fuse.bands.TryGetValue(ended, out var band)) fuse.awaited.UnionWith(band.Band.Steps.Select(s => s.Id));
         }
+
+        foreach (var band in fuse.Bands)
+        {
+            if (band.Band.Entry is { Kind: EntryKind.Silence, Of: { } step } && fuse.Knows(step)) fuse.Step(step).AfterSilence.Add(band);
+            if (band.Band.Entry is { Kind: EntryKind.End, Of: { } ended }) fuse.Band(ended)?.AfterEnd.Add(band);
+        }
+
+        foreach (var id in fuse.awaited) if (fuse.steps.TryGetValue(id, out var step)) step.Awaited = true;
 
         return fuse;
     }
@@ -78,12 +194,12 @@ public sealed class CompiledFuse
     public (Happening? LitBy, string? NotBecause) LitByAny(IReadOnlyList<Happening> happened, in GuardFacts facts)
     {
         string? not = null;
-        for (var i = 0; i < Definition.LitBy.Count; i++)
+        for (var i = 0; i < waysIn.Length; i++)
         {
-            var way = Definition.LitBy[i];
-            foreach (var one in happened)
+            for (var n = 0; n < happened.Count; n++)
             {
-                if (!one.Is(way.Event, way.Only)) continue;
+                var one = happened[n];
+                if (!waysIn[i].Picks(one)) continue;
                 if (!litBy.TryGetValue(i, out var guard)) return (one, null);
                 var answer = guard.Ask(facts);
                 if (answer.Holds && one.FieldsBefore is { } before)
@@ -101,33 +217,73 @@ public sealed class CompiledFuse
         return (null, not);
     }
 
+    /// <summary>The same for one happening; the facts are only laid out where a rule asks for them.</summary>
+    internal bool LitByOne(Happening what, LeadFacts facts, Instant now, out string? notBecause)
+    {
+        notBecause = null;
+        if (litBy.Count == 0)
+        {
+            foreach (var way in waysIn) if (way.Picks(what)) return true;
+            return false;
+        }
+
+        (var by, notBecause) = LitByAny([what], facts.ForGuards(now));
+        return by is not null;
+    }
+
     /// <summary>What must hold for this way of lighting, or <c>null</c>.</summary>
     public Guard? RulesOf(int place) => litBy.GetValueOrDefault(place);
 
     /// <summary>True when an event of this kind can change a burn of it.</summary>
     public bool Minds(string key) => minded.Contains(key);
 
+    /// <summary>The lane of one of its steps.</summary>
+    public Lane LaneOf(Step step) => Step(step.Id).Kind.Lane;
+
+    /// <summary>The place of a step in it, or <c>null</c> where it has none of that id.</summary>
+    public int? PlaceOfStep(string id) => steps.TryGetValue(id, out var step) ? step.Place : null;
+
+    /// <summary>The place of a band in it, or <c>null</c> where it has none of that id.</summary>
+    public int? PlaceOfBand(string id) => Band(id)?.Place;
+
     /// <summary>The rules of a band's entry, or <c>null</c>.</summary>
-    public Guard? GuardOf(Band band) => guards.GetValueOrDefault(band.Id);
+    public Guard? GuardOf(Band band) => Band(band.Id)?.Guard;
+
+    /// <summary>Its bands, in the order they are read.</summary>
+    internal CompiledBand[] Bands { get; private set; } = [];
+
+    /// <summary>Those that something that happens can enter.</summary>
+    internal CompiledBand[] OnEvents { get; private set; } = [];
+
+    /// <summary>What stops it.</summary>
+    internal PickedBy[] StopOn { get; private set; } = [];
+
+    /// <summary>How many places of bands there are.</summary>
+    internal int BandPlaces { get; private set; }
+
+    /// <summary>How many places of steps there are.</summary>
+    internal int StepPlaces { get; private set; }
+
+    internal IEnumerable<CompiledStep> Steps => steps.Values;
 
     internal CompiledStep Step(string id) => steps[id];
 
     internal bool Knows(string stepId) => steps.ContainsKey(stepId);
 
-    internal Band? Band(string id) => bands.GetValueOrDefault(id);
+    internal CompiledBand? Band(string id) => bands.GetValueOrDefault(id);
 
     /// <summary>A step by itself with the facts put into its words: for one that is sent on demand, or tried.</summary>
     /// <exception cref="ArgumentException">It is of no kind, or its words cannot be read.</exception>
     public static IReadOnlyDictionary<string, string> Fill(Step step, WordFacts facts, StepCatalog catalog)
     {
         var band = new Band("alone", "Alone", new(EntryKind.Always), [step]);
-        return Fill(Compile(band, step, standby: false, new FuseDefinition { Name = step.Name, LitBy = [], Bands = [band] }, catalog), facts);
+        return Fill(Compile(new(band, 0, null), step, standby: false, new FuseDefinition { Name = step.Name, LitBy = [], Bands = [band] }, catalog, 0), facts);
     }
 
     /// <summary>A step's settings with the facts put into the words, and its choices.</summary>
     internal static Dictionary<string, string> Fill(CompiledStep step, WordFacts facts)
     {
-        var choices = step.Choices.Select(c => c.Render(facts)).Where(c => c.Length > 0).ToList();
+        var choices = Choices(step, facts);
         var with = choices.Count == 0 ? facts : facts with { Choices = choices };
         var filled = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var (key, value) in step.Step.Settings)
@@ -138,8 +294,23 @@ public sealed class CompiledFuse
         foreach (var (key, body) in step.Bodies) filled[key] = body.Render(with);
 
         if (filled.Remove("links", out var links) && filled.TryGetValue("words", out var said)) filled["words"] = said + Linked(links, facts);
-        for (var i = 0; i < choices.Count; i++) filled[FormattableString.Invariant($"choice.{i + 1}")] = choices[i];
+        Number(choices, filled);
         return filled;
+    }
+
+    /// <summary>What they may answer a step with, numbered: <c>choice.1</c>.</summary>
+    internal static IReadOnlyDictionary<string, string> Offer(CompiledStep step, WordFacts facts)
+    {
+        var offered = new Dictionary<string, string>(StringComparer.Ordinal);
+        Number(Choices(step, facts), offered);
+        return offered;
+    }
+
+    private static List<string> Choices(CompiledStep step, WordFacts facts) => step.Choices.Count == 0 ? [] : [.. step.Choices.Select(c => c.Render(facts)).Where(c => c.Length > 0)];
+
+    private static void Number(List<string> choices, Dictionary<string, string> into)
+    {
+        for (var i = 0; i < choices.Count; i++) into[FormattableString.Invariant($"choice.{i + 1}")] = choices[i];
     }
 
     private static string Linked(string links, WordFacts facts)
@@ -153,7 +324,7 @@ public sealed class CompiledFuse
         return string.Concat(lines.Where(l => l is not null).Select(l => "\n" + l));
     }
 
-    private static CompiledStep Compile(Band band, Step step, bool standby, FuseDefinition definition, StepCatalog catalog)
+    private static CompiledStep Compile(CompiledBand band, Step step, bool standby, FuseDefinition definition, StepCatalog catalog, int place)
     {
         var kind = catalog.Find(step.Kind) ?? throw new ArgumentException($"step '{step.Name}': there is no step of kind '{step.Kind}'", nameof(definition));
         var words = new Dictionary<string, MessageWords>(StringComparer.Ordinal);
@@ -179,7 +350,7 @@ public sealed class CompiledFuse
         var when = step.When is null ? null : GuardOf(step.When, $"step '{step.Name}'", definition);
         var needs = words.Values.Concat(choices).SelectMany(w => w.Uses).Concat(bodies.Values.SelectMany(b => b.Uses)).Concat(step.When?.Every.Select(r => r.Field) ?? [])
             .Where(p => p.StartsWith(Facts.Steps, StringComparison.Ordinal)).Select(p => p.Split('.')[1]).Distinct(StringComparer.Ordinal).ToList();
-        return new(band, step, kind, when, words, bodies, choices, needs, standby);
+        return new(band, step, kind, when, words, bodies, choices, needs, standby) { Place = place };
     }
 
     private static MessageWords WordsOf(string text, Step step, FuseDefinition definition) =>

@@ -1,3 +1,4 @@
+using LitFuse.Core.Stories;
 using NodaTime;
 
 namespace LitFuse.Core.Fuses;
@@ -15,7 +16,14 @@ public static class Decider
     public const int MostDepth = 8;
 
     /// <summary>Decides what <paramref name="happened"/> leads to at <paramref name="now"/>.</summary>
-    public static Decision Decide(CompiledFuse fuse, BurnState burn, BurnEvent happened, LeadFacts lead, Instant now) => new BurnDesk(fuse, burn, lead, now).Decide(happened);
+    public static Decision Decide(CompiledFuse fuse, BurnState burn, BurnEvent happened, LeadFacts lead, Instant now)
+    {
+        var asked = new Effects();
+        var desk = new BurnDesk(fuse, asked);
+        desk.Open(burn);
+        desk.Decide(happened, lead, now);
+        return new(desk.State(), asked.All);
+    }
 
     /// <summary>True when deciding this needs the words of the lead's answers: something may go out.</summary>
     public static bool MaySpeak(CompiledFuse fuse, BurnState burn, BurnEvent happened, Instant now) => happened switch
@@ -25,4 +33,20 @@ public static class Decider
         BurnEvent.Happened => fuse.Hears || burn.HasDue(now),
         _ => true,
     };
+
+    // Writes down what the desk asks for.
+    private sealed class Effects : DeskOutput
+    {
+        public List<BurnEffect> All { get; } = [];
+
+        public override void Tell(StoryKind kind, string? bandId, string? stepId, string words) => All.Add(new BurnEffect.Tell(kind, bandId, stepId, words));
+
+        public override void Deliver(BurnDesk desk, in StepSlot slot, IReadOnlyDictionary<string, string> settings) => All.Add(slot.Step.Deliver(desk.KeyOf(slot), slot.PlannedAt, settings));
+
+        public override void Do(in StepSlot slot, IReadOnlyDictionary<string, string> settings) => All.Add(new BurnEffect.Do(slot.Step.Band.Id, slot.Step.Step.Id, slot.Step.Kind.Key, settings));
+
+        public override void Notify(CompiledStep step, string person, string words) => All.Add(new BurnEffect.Notify(step.Step.Id, person, words));
+
+        public override void Withdraw(in StepSlot slot, string because) => All.Add(new BurnEffect.Withdraw(slot.Step.Step.Id, because));
+    }
 }

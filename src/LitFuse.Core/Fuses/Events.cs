@@ -1,4 +1,3 @@
-using LitFuse.Core.Guards;
 using NodaTime;
 
 namespace LitFuse.Core.Fuses;
@@ -128,20 +127,6 @@ public sealed record Happening(string Event, Instant At, string Because, IReadOn
     /// <summary>One with these details.</summary>
     public static Happening Of(string key, Instant at, string because, params (string Key, string Value)[] details) =>
         new(key, at, because, details.Length == 0 ? Nothing : details.ToDictionary(d => d.Key, d => d.Value, StringComparer.Ordinal));
-
-    /// <summary>True when it is of this kind and each detail that is picked by has one of the values.</summary>
-    public bool Is(string key, IReadOnlyDictionary<string, IReadOnlyList<string>>? only)
-    {
-        if (Event != key) return false;
-        if (only is null) return true;
-        foreach (var (detail, values) in only)
-        {
-            if (values.Count == 0) continue;
-            if (!Details.TryGetValue(detail, out var value) || !values.Any(v => Guard.Same(v, value))) return false;
-        }
-
-        return true;
-    }
 
     /// <summary>A detail, or nothing.</summary>
     public string? Detail(string key) => Details.GetValueOrDefault(key);

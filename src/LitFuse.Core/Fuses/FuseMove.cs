@@ -46,7 +46,7 @@ public static class FuseMove
 
         foreach (var entered in burn.Bands)
         {
-            foreach (var step in to.Band(entered.BandId)?.Steps ?? [])
+            foreach (var step in to.Band(entered.BandId)?.Band.Steps ?? [])
             {
                 if (to.Step(step.Id).Standby || from.Knows(step.Id) || steps.Exists(s => s.StepId == step.Id) || DueOf(to, burn, step.Id, entered.BandId, lead) is not { } due) continue;
                 if (due < now) changes.Add(new(step.Name, "is new, and its time has passed"));

@@ -21,21 +21,29 @@ public sealed record LeadChange(string Words, LeadStanding Now, IReadOnlyList<Ha
 public static class LeadChanging
 {
     /// <summary>Decides.</summary>
-    /// <param name="step">What is to be done.</param>
+    /// <param name="kind">The step's kind.</param>
+    /// <param name="settings">With the words filled in.</param>
     /// <param name="lead">The lead as it is.</param>
     /// <param name="known">A lead field by its key, or <c>null</c> for one that nobody has described.</param>
     /// <param name="country">The client's, for reading values (ISO 3166-1 alpha-2).</param>
     /// <param name="now">The moment.</param>
+    /// <param name="minds">Which events anybody minds; <c>null</c>: all are told, and in words.</param>
     /// <returns><c>null</c> where the step changes nothing that a lead is.</returns>
-    public static LeadChange? Decide(BurnEffect.Do step, LeadStanding lead, Func<string, LeadField?> known, string country, Instant now)
+    public static LeadChange? Decide(string kind, IReadOnlyDictionary<string, string> settings, LeadStanding lead, Func<string, LeadField?> known, string country, Instant now, Func<string, bool>? minds = null)
     {
-        string Setting(string key) => step.Settings.GetValueOrDefault(key)?.Trim() ?? "";
-        switch (step.Kind)
+        var quiet = minds is not null;
+        string Setting(string key) => settings.GetValueOrDefault(key)?.Trim() ?? "";
+        bool Minded(string key) => minds is null || minds(key);
+        switch (kind)
         {
+            case StepKinds.Tag when Tag(lead.Tags, Setting("tag")) is { } tags:
+                return new(quiet ? "" : $"tagged {Setting("tag")}", lead with { Tags = tags }, Minded(EventKeys.Tagged) ? [Tagged(Setting("tag"), now)] : []);
             case StepKinds.Tag:
-                return Tag(lead, Setting("tag"), now) is var (tags, tagged) && tagged is not null ? new($"tagged {Setting("tag")}", lead with { Tags = tags }, [tagged]) : new($"tagged {Setting("tag")} already", lead, []);
+                return new(quiet ? "" : $"tagged {Setting("tag")} already", lead, []);
             case StepKinds.Untag:
                 return Untag(lead.Tags, Setting("tag")) is { } left ? new($"the tag {Setting("tag")} was taken off", lead with { Tags = left }, []) : new($"not tagged {Setting("tag")} anyway", lead, []);
+            case StepKinds.SetStage when quiet && !Minded(EventKeys.StageReached):
+                return new("", Setting("stage") is { Length: > 0 } at ? lead with { Stage = at } : lead, []);
             case StepKinds.SetStage:
                 return StageReached(lead.Stage, Setting("stage"), now) is { } reached ? new($"stage: {Setting("stage")}", lead with { Stage = Setting("stage") }, [reached]) : new($"at {Setting("stage")} already", lead, []);
             case StepKinds.SetField:
@@ -46,12 +54,15 @@ public static class LeadChanging
     }
 
     /// <summary>Puts a tag on.</summary>
-    /// <returns>The tags, and what happened, or <c>null</c> where it was on.</returns>
-    public static (IReadOnlyList<string> Tags, Happening? Happened) Tag(LeadStanding lead, string tag, Instant now)
+    /// <returns>The tags, or <c>null</c> where it was on, or is none.</returns>
+    public static IReadOnlyList<string>? Tag(IReadOnlyList<string> tags, string tag)
     {
         var plain = tag.ToLowerInvariant();
-        return plain.Length == 0 || lead.Tags.Contains(plain) ? (lead.Tags, null) : ([.. lead.Tags, plain], Happening.Of(EventKeys.Tagged, now, $"the tag {plain} was put on", ("tag", plain)));
+        return plain.Length == 0 || tags.Contains(plain) ? null : [.. tags, plain];
     }
+
+    /// <summary>A tag was put on.</summary>
+    public static Happening Tagged(string tag, Instant now) => Happening.Of(EventKeys.Tagged, now, $"the tag {tag.ToLowerInvariant()} was put on", ("tag", tag.ToLowerInvariant()));
 
     /// <summary>Takes a tag off.</summary>
     /// <returns>The tags left, or <c>null</c> where it was not on.</returns>

@@ -31,26 +31,31 @@ public sealed record LeadFacts(
     /// <summary>The client's working hours.</summary>
     public OpenHours WorkHours { get; init; } = AnyHour;
 
-    /// <summary>Facts that are no lead fields, by path (<see cref="Facts"/>).</summary>
+    /// <summary>In lower case.</summary>
+    public IReadOnlyList<string> Tags { get; init; } = [];
+
+    /// <summary>The client's stage they stand at.</summary>
+    public string Stage { get; init; } = "";
+
+    /// <summary>Other facts that are no lead fields, by path (<see cref="Facts"/>).</summary>
     public IReadOnlyDictionary<string, string> More { get; init; } = new Dictionary<string, string>(StringComparer.Ordinal);
 
     /// <summary>As a step of a fuse can change it.</summary>
-    public LeadStanding Standing() => new(Fields, [.. (More.GetValueOrDefault(Facts.Tags) ?? "").Split(", ", StringSplitOptions.RemoveEmptyEntries)], More.GetValueOrDefault(Facts.Stage) ?? "");
+    public LeadStanding Standing() => new(Fields, Tags, Stage);
 
     /// <summary>The same lead after a step has changed it.</summary>
     public LeadFacts After(LeadStanding now)
     {
-        var lead = Words.Lead.Where(w => !Fields.ContainsKey(w.Key)).Concat(now.Fields).GroupBy(w => w.Key, StringComparer.Ordinal).ToDictionary(w => w.Key, w => w.Last().Value, StringComparer.Ordinal);
-        var more = new Dictionary<string, string>(More, StringComparer.Ordinal) { [Facts.Tags] = string.Join(", ", now.Tags), [Facts.Stage] = now.Stage };
-        lead["stage"] = now.Stage;
-        var changed = this with { Fields = now.Fields, Words = Words with { Lead = lead }, More = more };
+        var changed = this with { Fields = now.Fields, Tags = now.Tags, Stage = now.Stage };
         if (ReferenceEquals(now.Fields, Fields)) return changed;
+        var lead = Words.Lead.Where(w => !Fields.ContainsKey(w.Key)).Concat(now.Fields).GroupBy(w => w.Key, StringComparer.Ordinal).ToDictionary(w => w.Key, w => w.Last().Value, StringComparer.Ordinal);
         var phone = PhoneReader.Read(now.Fields.GetValueOrDefault("phone"), Words.Country).Phone;
         if (phone is not null && phone.E164 != now.Fields["phone"]) phone = null;
         var email = now.Fields.GetValueOrDefault("email");
         lead["name"] = PersonNames.Join(now.Fields.GetValueOrDefault("first_name"), now.Fields.GetValueOrDefault("last_name")) ?? email ?? now.Fields.GetValueOrDefault("phone") ?? "no name given";
         return changed with
         {
+            Words = Words with { Lead = lead },
             HasPhone = phone is not null,
             HasEmail = !string.IsNullOrEmpty(email),
             PhoneCountry = phone?.Country,
@@ -58,19 +63,25 @@ public sealed record LeadFacts(
         };
     }
 
-    /// <summary>For guards, at <paramref name="now"/>; <paramref name="burn"/> gives what the burn itself knows.</summary>
-    public GuardFacts ForGuards(Instant now, Func<string, string?>? burn = null)
+    /// <summary>What words can speak of, with the stage as it is by now.</summary>
+    public WordFacts WordsNow() => Words.Lead.GetValueOrDefault("stage", "") == Stage ? Words : Words with { Lead = new Dictionary<string, string>(Words.Lead, StringComparer.Ordinal) { ["stage"] = Stage } };
+
+    /// <summary>For guards, at <paramref name="now"/>.</summary>
+    public GuardFacts ForGuards(Instant now) => new(path => Fact(path, now), now.InZone(ClientZone).Date);
+
+    /// <summary>The fact behind a path, or <c>null</c>.</summary>
+    public string? Fact(string path, Instant now)
     {
-        var local = now.InZone(ClientZone);
-        return new(
-            path => path switch
-            {
-                Facts.WorkingHours => WorkHours.IsOpen(now, ClientZone) ? "yes" : "no",
-                Facts.Weekday => local.DayOfWeek.ToString(),
-                Facts.Hour => local.Hour.ToString(System.Globalization.CultureInfo.InvariantCulture),
-                Facts.PhoneCountry => PhoneCountry,
-                _ => burn?.Invoke(path) ?? Fields.GetValueOrDefault(path) ?? More.GetValueOrDefault(path),
-            },
-            local.Date);
+        if (!path.Contains('.', StringComparison.Ordinal)) return Fields.GetValueOrDefault(path);
+        return path switch
+        {
+            Facts.WorkingHours => WorkHours.IsOpen(now, ClientZone) ? "yes" : "no",
+            Facts.Weekday => now.InZone(ClientZone).DayOfWeek.ToString(),
+            Facts.Hour => now.InZone(ClientZone).Hour.ToString(System.Globalization.CultureInfo.InvariantCulture),
+            Facts.PhoneCountry => PhoneCountry,
+            Facts.Tags => Tags.Count == 0 ? null : string.Join(", ", Tags),
+            Facts.Stage => Stage,
+            _ => More.GetValueOrDefault(path) ?? Fields.GetValueOrDefault(path),
+        };
     }
 }

@@ -33,7 +33,9 @@ public enum Voice
 /// </summary>
 public static class LeadGate
 {
-    private const string Unwanted = "they are on the do-not-contact list";
+    internal const string Unwanted = "they are on the do-not-contact list";
+
+    private static readonly StepHours Usual = new(HoursKind.Send);
 
     /// <summary>Asks the gate.</summary>
     /// <param name="facts">The lead as it is now.</param>
@@ -44,28 +46,42 @@ public static class LeadGate
     /// <param name="hours">The step's hours; <c>null</c>: the client's send hours.</param>
     public static GateAnswer Ask(LeadFacts facts, Instant plannedAt, Duration ageLimit, Instant now, Voice voice = Voice.Text, StepHours? hours = null)
     {
-        if (facts.DoNotContact) return new GateAnswer.Never(Unwanted);
-        if (facts.OptedOut) return new GateAnswer.Never(voice == Voice.Text ? "they opted out of texts" : "they want no more messages");
-        if (voice == Voice.Text && !facts.HasPhone) return new GateAnswer.Never("there is no telephone number to send to");
-        if (voice == Voice.Letter && !facts.HasEmail) return new GateAnswer.Never("there is no email address to send to");
-        if (now - plannedAt > ageLimit) return new GateAnswer.Never($"{Hours(now - plannedAt)} late; the age limit is {Hours(ageLimit)}");
+        var look = Look(facts, plannedAt, ageLimit, now, voice, hours, null);
+        return look.Verdict switch
+        {
+            GateVerdict.Never => new GateAnswer.Never(look.Say()),
+            GateVerdict.Wait => new GateAnswer.Wait(look.Until, look.Say()),
+            _ => new GateAnswer.Go(),
+        };
+    }
 
-        var step = hours ?? new StepHours(HoursKind.Send);
-        var own = step.Of(facts.SendHours, facts.WorkHours);
-        if (step.Outside == OutsideHours.Skip && own is not null && !own.IsOpen(now, facts.Zone)) return new GateAnswer.Never("it is outside its hours, and left out then");
-        var sides = Sides(own, step.Outside, voice, facts.PhoneCountry);
-        if (OpenTimes.AreOpen(sides, now, facts.Zone)) return new GateAnswer.Go();
-        if (OpenTimes.Next(sides, now, facts.Zone) is not { } opens) return new GateAnswer.Never("send hours never open");
-        if (opens - plannedAt > ageLimit) return new GateAnswer.Never($"send hours open {Hours(opens - plannedAt)} after it was meant; the age limit is {Hours(ageLimit)}");
-        return new GateAnswer.Wait(opens, $"waits for send hours: {Clock(opens, facts.Zone)}");
+    /// <summary>The same without a word said. <paramref name="own"/>: the step's own hours, where they were read before.</summary>
+    internal static GateLook Look(LeadFacts facts, Instant plannedAt, Duration ageLimit, Instant now, Voice voice, StepHours? hours, OpenHours? own)
+    {
+        if (facts.DoNotContact) return GateLook.Never(GateRule.Unwanted);
+        if (facts.OptedOut) return GateLook.Never(voice == Voice.Text ? GateRule.NoTexts : GateRule.NoMessages);
+        if (voice == Voice.Text && !facts.HasPhone) return GateLook.Never(GateRule.NoPhone);
+        if (voice == Voice.Letter && !facts.HasEmail) return GateLook.Never(GateRule.NoEmail);
+        if (now - plannedAt > ageLimit) return GateLook.Never(GateRule.TooLate, now - plannedAt, ageLimit);
+
+        var step = hours ?? Usual;
+        own ??= step.Of(facts.SendHours, facts.WorkHours);
+        var local = now.InZone(facts.Zone).LocalDateTime;
+        var open = own?.IsOpen(local) ?? true;
+        if (!open && step.Outside == OutsideHours.Skip) return GateLook.Never(GateRule.LeftOut);
+        var law = voice == Voice.Text ? TextLaw.For(facts.PhoneCountry) : null;
+        if ((open || step.Outside == OutsideHours.Send) && (law is null || OpenTimes.AnyOpen(law, local))) return default;
+        if (OpenTimes.Next(step.Outside == OutsideHours.Send ? null : own, law, now, facts.Zone) is not { } opens) return GateLook.Never(GateRule.NeverOpen);
+        if (opens - plannedAt > ageLimit) return GateLook.Never(GateRule.OpenTooLate, opens - plannedAt, ageLimit);
+        return new(GateVerdict.Wait, GateRule.SendHours, opens, facts.Zone);
     }
 
     /// <summary>Asks when the team may hear of it: only hours count.</summary>
-    public static GateAnswer AskTeam(LeadFacts facts, StepHours? hours, Instant now)
+    internal static GateLook LookTeam(LeadFacts facts, StepHours hours, Instant now)
     {
-        if (hours is null || hours.Outside == OutsideHours.Send || hours.Of(facts.SendHours, facts.WorkHours) is not { } own || own.IsOpen(now, facts.ClientZone)) return new GateAnswer.Go();
-        if (hours.Outside == OutsideHours.Skip) return new GateAnswer.Never("it is outside its hours, and left out then");
-        return own.NextOpen(now, facts.ClientZone) is { } opens ? new GateAnswer.Wait(opens, $"waits for its hours: {Clock(opens, facts.ClientZone)}") : new GateAnswer.Never("its hours never open");
+        if (hours.Outside == OutsideHours.Send || hours.Of(facts.SendHours, facts.WorkHours) is not { } own || own.IsOpen(now, facts.ClientZone)) return default;
+        if (hours.Outside == OutsideHours.Skip) return GateLook.Never(GateRule.LeftOut);
+        return own.NextOpen(now, facts.ClientZone) is { } opens ? new(GateVerdict.Wait, GateRule.OwnHours, opens, facts.ClientZone) : GateLook.Never(GateRule.OwnNeverOpen);
     }
 
     /// <summary>
@@ -77,19 +93,60 @@ public static class LeadGate
         : now - plannedAt > ageLimit ? new GateAnswer.Never($"{Hours(now - plannedAt)} late; the link in it would be no good any more")
         : new GateAnswer.Go();
 
-    private static List<IReadOnlyList<OpenHours>> Sides(OpenHours? own, OutsideHours outside, Voice voice, string? country)
+    internal static string Hours(Duration span) => string.Create(CultureInfo.InvariantCulture, $"{span.TotalHours:0.#} h");
+}
+
+/// <summary>What the gate answers, in one word.</summary>
+internal enum GateVerdict
+{
+    Go,
+    Wait,
+    Never,
+}
+
+/// <summary>The rule by which the gate answered.</summary>
+internal enum GateRule
+{
+    None,
+    Unwanted,
+    NoTexts,
+    NoMessages,
+    NoPhone,
+    NoEmail,
+    TooLate,
+    LeftOut,
+    NeverOpen,
+    OpenTooLate,
+    SendHours,
+    OwnHours,
+    OwnNeverOpen,
+}
+
+/// <summary>A look at the gate: what it answers and by which rule; the sentence is made when it is asked for.</summary>
+internal readonly record struct GateLook(GateVerdict Verdict, GateRule Rule, Instant Until, DateTimeZone? Zone, Duration Late = default, Duration Limit = default)
+{
+    public static GateLook Never(GateRule rule, Duration late = default, Duration limit = default) => new(GateVerdict.Never, rule, default, null, late, limit);
+
+    public string Say() => Rule switch
     {
-        var sides = new List<IReadOnlyList<OpenHours>>(2);
-        if (own is not null && outside != OutsideHours.Send) sides.Add([own]);
-        if (voice == Voice.Text) sides.Add(TextLaw.For(country));
-        return sides;
-    }
+        GateRule.Unwanted => LeadGate.Unwanted,
+        GateRule.NoTexts => "they opted out of texts",
+        GateRule.NoMessages => "they want no more messages",
+        GateRule.NoPhone => "there is no telephone number to send to",
+        GateRule.NoEmail => "there is no email address to send to",
+        GateRule.TooLate => $"{LeadGate.Hours(Late)} late; the age limit is {LeadGate.Hours(Limit)}",
+        GateRule.LeftOut => "it is outside its hours, and left out then",
+        GateRule.NeverOpen => "send hours never open",
+        GateRule.OpenTooLate => $"send hours open {LeadGate.Hours(Late)} after it was meant; the age limit is {LeadGate.Hours(Limit)}",
+        GateRule.SendHours => $"waits for send hours: {Clock(Until, Zone!)}",
+        GateRule.OwnHours => $"waits for its hours: {Clock(Until, Zone!)}",
+        GateRule.OwnNeverOpen => "its hours never open",
+        _ => "",
+    };
 
     private static string Clock(Instant at, DateTimeZone zone)
     {
         var local = at.InZone(zone);
         return string.Create(CultureInfo.InvariantCulture, $"{local.DayOfWeek} {local.Hour:00}:{local.Minute:00} in {zone.Id}");
     }
-
-    private static string Hours(Duration span) => string.Create(CultureInfo.InvariantCulture, $"{span.TotalHours:0.#} h");
 }

@@ -1,22 +1,8 @@
 using LitFuse.Core.Mapping;
-using LitFuse.Core.Replies;
+using LitFuse.Core.Stories;
 using NodaTime;
 
 namespace LitFuse.Core.Fuses;
-
-/// <summary>Something that happens from outside during a rehearsal.</summary>
-public sealed record Scripted(Instant At, BurnEvent What);
-
-/// <summary>How the outside answers one delivery in a rehearsal.</summary>
-/// <param name="Took">From hand-over to the answer.</param>
-/// <param name="Status"><see cref="StepStatus.Done"/>, <see cref="StepStatus.Failed"/> or <see cref="StepStatus.Struck"/>.</param>
-/// <param name="Reason">What came back, in words.</param>
-/// <param name="Results">What it left for later steps.</param>
-public sealed record Reaction(Duration Took, StepStatus Status, string Reason, IReadOnlyDictionary<string, string>? Results = null)
-{
-    /// <summary>It is tried again and again in between: until it ends, it can be taken back.</summary>
-    public bool Retried { get; init; }
-}
 
 /// <summary>One moment of a rehearsal.</summary>
 /// <param name="At">On the virtual clock.</param>
@@ -33,86 +19,55 @@ public sealed record RehearsedMoment(Instant At, BurnEffect? Effect, BurnEvent? 
 /// <param name="Lead">The lead as the fuse has left it.</param>
 public sealed record Rehearsed(BurnState State, LeadFacts Lead, IReadOnlyList<RehearsedMoment> Moments);
 
-/// <summary>Drives <see cref="Decider"/> on a virtual clock against scripted reactions. Nothing leaves.</summary>
-/// <param name="fuse">The fuse.</param>
-/// <param name="react">How the outside answers.</param>
-/// <param name="known">A lead field by its key, for steps that set one; <c>null</c> for one that nobody has described.</param>
-public sealed class Rehearsal(CompiledFuse fuse, Func<BurnEffect.Deliver, Instant, Reaction> react, Func<string, LeadField?>? known = null)
+/// <summary>One burn on a virtual clock against scripted reactions, every moment of it told. Nothing leaves.</summary>
+public static class Rehearsal
 {
-    private readonly List<RehearsedMoment> moments = [];
-    private readonly PriorityQueue<BurnEvent, (Instant At, int Order)> ahead = new();
-    private readonly Dictionary<string, string> retried = new(StringComparer.Ordinal);
-    private int order;
-    private BurnState burn = null!;
-    private LeadFacts lead = null!;
-
     /// <summary>
     /// Runs a burn from its lighting until it has ended or <paramref name="until"/> is reached. Moments come in time
     /// order; outcomes and events later than <paramref name="until"/> have not happened.
     /// </summary>
+    /// <param name="fuse">The fuse.</param>
+    /// <param name="burn">A burn that has not been lit yet.</param>
+    /// <param name="lead">Whose.</param>
+    /// <param name="script">What happens meanwhile.</param>
+    /// <param name="react">How the outside answers.</param>
+    /// <param name="until">How far it is looked at.</param>
+    /// <param name="known">A lead field by its key, for steps that set one; <c>null</c> for one that nobody has described.</param>
     public static Rehearsed Run(
         CompiledFuse fuse, BurnState burn, LeadFacts lead, IEnumerable<Scripted> script, Func<BurnEffect.Deliver, Instant, Reaction> react, Instant until, Func<string, LeadField?>? known = null) =>
-        new Rehearsal(fuse, react, known).Run(burn, lead, script, until);
+        new Played(fuse, react, known).Run(burn, lead, [.. script], until);
 
-    private Rehearsed Run(BurnState lit, LeadFacts asked, IEnumerable<Scripted> script, Instant until)
+    private sealed class Played(CompiledFuse fuse, Func<BurnEffect.Deliver, Instant, Reaction> react, Func<string, LeadField?>? known) : VirtualClock(fuse, known)
     {
-        (burn, lead) = (lit, asked);
-        Enqueue(new BurnEvent.Lit(), burn.LitAt);
-        foreach (var one in script) Enqueue(one.What, one.At);
-        while (ahead.TryDequeue(out var happened, out var when) && when.At <= until)
+        private readonly List<RehearsedMoment> moments = [];
+
+        public Rehearsed Run(BurnState burn, LeadFacts lead, IReadOnlyList<Scripted> script, Instant until)
         {
-            if (happened is BurnEvent.StepEnded or BurnEvent.Happened { What.Depth: 0 }) moments.Add(new(when.At, null, happened));
-            if (happened is BurnEvent.Happened { What: var what }) Hear(what, when.At);
-            if (happened is not BurnEvent.Happened { What.Event: var key } || fuse.Minds(key)) Decide(happened, when.At);
+            Desk.Open(burn);
+            Burn(lead, burn.LitAt, script, until);
+            return new(Desk.State(), Lead, moments);
         }
 
-        return new(burn, lead, moments);
-    }
-
-    private void Enqueue(BurnEvent what, Instant at) => ahead.Enqueue(what, (at, order++));
-
-    private void Decide(BurnEvent happened, Instant now)
-    {
-        var before = burn.NextWake;
-        var decision = Decider.Decide(fuse, burn, happened, lead, now);
-        burn = decision.State;
-        foreach (var effect in decision.Effects) Follow(effect, now);
-        if (burn.NextWake is { } wake && wake != before) Enqueue(new BurnEvent.Woken(), wake);
-    }
-
-    private void Follow(BurnEffect effect, Instant now)
-    {
-        switch (effect)
+        protected override Reaction React(in StepSlot slot, IReadOnlyDictionary<string, string> settings)
         {
-            case BurnEffect.Deliver deliver:
-                moments.Add(new(now, effect, null));
-                var reaction = react(deliver, now);
-                if (reaction.Retried) retried[deliver.StepId] = deliver.Key;
-                Enqueue(new BurnEvent.StepEnded(deliver.StepId, reaction.Status, reaction.Reason, reaction.Results, deliver.Key), now + reaction.Took);
-                break;
-            case BurnEffect.Do step when LeadChanging.Decide(step, lead.Standing(), known ?? (_ => null), lead.Words.Country, now) is { } change:
-                moments.Add(new(now, effect, null, change.Words));
-                lead = lead.After(change.Now);
-                foreach (var one in change.Happened) Enqueue(new BurnEvent.Happened(one with { Depth = burn.Depth + 1 }), now);
-                break;
-            case BurnEffect.Withdraw withdraw:
-                moments.Add(new(now, effect, null));
-                // What is under way comes to its own end; what only waits to be tried again is taken back.
-                if (retried.Remove(withdraw.StepId, out var key)) Enqueue(new BurnEvent.StepEnded(withdraw.StepId, StepStatus.Struck, withdraw.Reason, Key: key), now);
-                break;
-            default:
-                moments.Add(new(now, effect, null));
-                break;
+            var deliver = slot.Step.Deliver(Desk.KeyOf(slot), slot.PlannedAt, settings);
+            Told(deliver);
+            return react(deliver, Now);
         }
-    }
 
-    // They want no more messages: true of the lead before any fuse hears of it, as in a real burn.
-    private void Hear(Happening what, Instant now)
-    {
-        if (lead.OptedOut) return;
-        if (what.Event == EventKeys.OptedOut) lead = lead with { OptedOut = true };
-        if (what.Event != EventKeys.Replied || ReplyReader.Read(what.Detail("text") ?? "", []).Meaning != ReplyMeaning.Stop) return;
-        lead = lead with { OptedOut = true };
-        Enqueue(new BurnEvent.Happened(Happening.Of(EventKeys.OptedOut, what.At, "they wrote that they want no more messages")), now);
+        protected override void Happened(BurnEvent what) => moments.Add(new(Now, null, what));
+
+        protected override void Ended(CompiledStep step, int entry, Reaction outcome) => moments.Add(new(Now, null, new BurnEvent.StepEnded(step.Step.Id, outcome.Status, outcome.Reason, outcome.Results)));
+
+        protected override void Done(in StepSlot slot, IReadOnlyDictionary<string, string> settings, LeadChange? change) =>
+            moments.Add(new(Now, new BurnEffect.Do(slot.Step.Band.Id, slot.Step.Step.Id, slot.Step.Kind.Key, settings), null, change?.Words));
+
+        protected override void TakenBack(in StepSlot slot, string because) => Told(new BurnEffect.Withdraw(slot.Step.Step.Id, because));
+
+        public override void Tell(StoryKind kind, string? bandId, string? stepId, string words) => Told(new BurnEffect.Tell(kind, bandId, stepId, words));
+
+        public override void Notify(CompiledStep step, string person, string words) => Told(new BurnEffect.Notify(step.Step.Id, person, words));
+
+        private void Told(BurnEffect effect) => moments.Add(new(Now, effect, null));
     }
 }

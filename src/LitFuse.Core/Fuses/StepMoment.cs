@@ -23,6 +23,8 @@ public enum MomentFrom
 /// <param name="From">Where it is counted from.</param>
 public sealed record StepMoment(int AfterSeconds = 0, int Days = 0, bool Working = false, string? At = null, MomentFrom From = MomentFrom.Band)
 {
+    private static readonly LocalTimePattern Hour = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
+
     /// <summary>At once.</summary>
     public static StepMoment AtOnce { get; } = new();
 
@@ -65,14 +67,14 @@ public sealed record StepMoment(int AfterSeconds = 0, int Days = 0, bool Working
     /// <summary>What is wrong with it, or <c>null</c>.</summary>
     public string? Fault() =>
         AfterSeconds is < 0 or > Step.LatestSeconds || Days is < 0 or > 400 ? "is not within 400 days"
-        : At is not null && !LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(At).Success ? $"has the hour '{At}', which is none"
+        : At is not null && !Hour.Parse(At).Success ? $"has the hour '{At}', which is none"
         : OnCalendar && AfterSeconds != 0 ? "counts both days and seconds"
         : null;
 
     private Instant Calendar(Instant start, DateTimeZone zone, OpenHours work)
     {
         var local = start.InZone(zone).LocalDateTime;
-        var time = At is null ? local.TimeOfDay : LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(At).GetValueOrThrow();
+        var time = At is null ? local.TimeOfDay : Hour.Parse(At).GetValueOrThrow();
         var date = local.Date;
         if (Days == 0 && time < local.TimeOfDay) date = date.PlusDays(1);
         if (Working && work.Days.Count > 0)
@@ -80,16 +82,16 @@ public sealed record StepMoment(int AfterSeconds = 0, int Days = 0, bool Working
             for (var left = Days; left > 0;)
             {
                 date = date.PlusDays(1);
-                if (work.Days.Contains(date.DayOfWeek)) left--;
+                if (work.OnDay(date.DayOfWeek)) left--;
             }
 
-            while (!work.Days.Contains(date.DayOfWeek)) date = date.PlusDays(1);
+            while (!work.OnDay(date.DayOfWeek)) date = date.PlusDays(1);
         }
         else
         {
             date = date.PlusDays(Days);
         }
 
-        return zone.AtLeniently(date + time).ToInstant();
+        return zone.Shows(date + time);
     }
 }

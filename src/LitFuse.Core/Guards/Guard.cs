@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text;
 using LitFuse.Core.Mapping;
@@ -19,10 +20,10 @@ public sealed class Guard
 {
     private const int DeepestGroup = 4;
     private readonly RuleMatch match;
-    private readonly List<(Rule Rule, Func<string?, LocalDate, bool> Test)> tests;
+    private readonly List<Asked> tests;
     private readonly List<Guard> groups;
 
-    private Guard(RuleMatch match, List<(Rule, Func<string?, LocalDate, bool>)> tests, List<Guard> groups)
+    private Guard(RuleMatch match, List<Asked> tests, List<Guard> groups)
     {
         this.match = match;
         this.tests = tests;
@@ -46,14 +47,13 @@ public sealed class Guard
     {
         var told = new List<string>(tests.Count + groups.Count);
         bool all = true, any = false;
-        foreach (var (rule, test) in tests)
+        foreach (var test in tests)
         {
-            var typed = facts.Fact(rule.Field);
-            var value = string.IsNullOrWhiteSpace(typed) ? null : Plain(typed);
-            var holds = test(value, facts.Today);
+            var typed = facts.Fact(test.Rule.Field);
+            var holds = test.Holds(typed, facts.Today);
             all &= holds;
             any |= holds;
-            told.Add($"{Facts.Say(rule.Field)} {(value is null ? "was empty" : $"was {typed!.Trim()}")}, {(holds ? "" : "not ")}{Say(rule)}");
+            told.Add($"{Facts.Say(test.Rule.Field)} {(string.IsNullOrWhiteSpace(typed) ? "was empty" : $"was {typed.Trim()}")}, {(holds ? "" : "not ")}{Say(test.Rule)}");
         }
 
         foreach (var group in groups)
@@ -65,6 +65,15 @@ public sealed class Guard
         }
 
         return new(match == RuleMatch.All ? all : any, string.Join("; ", told));
+    }
+
+    /// <summary>The same without the sentence.</summary>
+    public bool Holds(in GuardFacts facts)
+    {
+        var until = match == RuleMatch.Any;
+        foreach (var test in tests) if (test.Holds(facts.Fact(test.Rule.Field), facts.Today) == until) return until;
+        foreach (var group in groups) if (group.Holds(facts) == until) return until;
+        return !until;
     }
 
     /// <summary>A rule as part of a sentence, after the field's name: <c>one of 10–24, 25+</c>.</summary>
@@ -112,11 +121,11 @@ public sealed class Guard
             return null;
         }
 
-        var tests = new List<(Rule, Func<string?, LocalDate, bool>)>();
+        var tests = new List<Asked>();
         foreach (var rule in rules.Rules)
         {
             if (Fault(rule) is { } fault) faults.Add(fault);
-            else tests.Add((rule, TestOf(rule)));
+            else tests.Add(new(rule, TestOf(rule)));
         }
 
         var groups = (rules.Groups ?? []).Select(g => Compile(g, faults, depth + 1)).OfType<Guard>().ToList();
@@ -193,5 +202,27 @@ public sealed class Guard
         if (text is null) return null;
         var bare = text.Length > 4 && text[^4] == ' ' && text[^3..].All(char.IsAsciiLetter) ? text[..^4] : text;
         return double.TryParse(bare, NumberStyles.Float | NumberStyles.AllowThousands, CultureInfo.InvariantCulture, out var n) && double.IsFinite(n) ? n : null;
+    }
+
+    // A rule with its test. Answers come from short lists, so what a value came to is remembered.
+    private sealed class Asked(Rule rule, Func<string?, LocalDate, bool> test)
+    {
+        private const int MostRemembered = 500;
+        private const int LongestRemembered = 100;
+        private readonly ConcurrentDictionary<string, bool> known = new(StringComparer.Ordinal);
+        private readonly bool byDay = rule.Op is RuleOp.Before or RuleOp.After or RuleOp.InNextDays or RuleOp.InLastDays;
+        private int remembered;
+
+        public Rule Rule { get; } = rule;
+
+        public bool Holds(string? typed, LocalDate today)
+        {
+            if (string.IsNullOrWhiteSpace(typed)) return test(null, today);
+            if (byDay || typed.Length > LongestRemembered) return test(Plain(typed), today);
+            if (known.TryGetValue(typed, out var holds)) return holds;
+            holds = test(Plain(typed), today);
+            if (remembered < MostRemembered && known.TryAdd(typed, holds)) Interlocked.Increment(ref remembered);
+            return holds;
+        }
     }
 }

@@ -16,10 +16,16 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
         [IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday, IsoDayOfWeek.Saturday, IsoDayOfWeek.Sunday];
 
     /// <summary>True when <paramref name="at"/> lies within the hours on the clock of <paramref name="zone"/>.</summary>
-    public bool IsOpen(Instant at, DateTimeZone zone)
+    public bool IsOpen(Instant at, DateTimeZone zone) => IsOpen(at.InZone(zone).LocalDateTime);
+
+    /// <summary>True when a moment on that clock lies within the hours.</summary>
+    public bool IsOpen(LocalDateTime local) => OnDay(local.DayOfWeek) && local.TimeOfDay >= From && local.TimeOfDay < To;
+
+    /// <summary>True when it opens on that day of the week.</summary>
+    public bool OnDay(IsoDayOfWeek day)
     {
-        var local = at.InZone(zone).LocalDateTime;
-        return Days.Contains(local.DayOfWeek) && local.TimeOfDay >= From && local.TimeOfDay < To;
+        for (var i = 0; i < Days.Count; i++) if (Days[i] == day) return true;
+        return false;
     }
 
     /// <summary>
@@ -28,12 +34,13 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
     /// </summary>
     public Instant? NextOpen(Instant at, DateTimeZone zone)
     {
-        if (IsOpen(at, zone)) return at;
-        var date = at.InZone(zone).Date;
+        var local = at.InZone(zone).LocalDateTime;
+        if (IsOpen(local)) return at;
+        var date = local.Date;
         for (var day = 0; day <= 7; day++, date = date.PlusDays(1))
         {
-            if (!Days.Contains(date.DayOfWeek) || From >= To) continue;
-            var opens = zone.AtLeniently(date + From).ToInstant();
+            if (!OnDay(date.DayOfWeek) || From >= To) continue;
+            var opens = zone.Shows(date + From);
             if (opens >= at) return opens;
         }
 
@@ -51,7 +58,7 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
         for (var guard = 0; guard < 400; guard++)
         {
             if (NextOpen(at, zone) is not { } open) return from + span;
-            var closes = zone.AtLeniently(open.InZone(zone).Date + To).ToInstant();
+            var closes = zone.Shows(open.InZone(zone).Date + To);
             if (open + left <= closes) return open + left;
             left -= closes - open;
             at = closes;

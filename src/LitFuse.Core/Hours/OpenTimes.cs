@@ -5,22 +5,37 @@ namespace LitFuse.Core.Hours;
 /// <summary>Hours from several sides that must all be open: a step's own, and what the law says.</summary>
 public static class OpenTimes
 {
-    /// <summary>True when each side has one part open.</summary>
-    public static bool AreOpen(IReadOnlyList<IReadOnlyList<OpenHours>> sides, Instant at, DateTimeZone zone) => sides.All(parts => parts.Any(p => p.IsOpen(at, zone)));
+    /// <summary>True when one part is open at a moment on that clock.</summary>
+    public static bool AnyOpen(IReadOnlyList<OpenHours> parts, LocalDateTime local)
+    {
+        for (var i = 0; i < parts.Count; i++) if (parts[i].IsOpen(local)) return true;
+        return false;
+    }
 
-    /// <summary>The first moment at or after <paramref name="at"/> when all sides are open, or <c>null</c> when there is none within a month.</summary>
-    public static Instant? Next(IReadOnlyList<IReadOnlyList<OpenHours>> sides, Instant at, DateTimeZone zone)
+    /// <summary>
+    /// The first moment at or after <paramref name="at"/> when <paramref name="own"/> and one part of <paramref name="law"/>
+    /// are open, or <c>null</c> when there is none within two months. What is left out is open always.
+    /// </summary>
+    public static Instant? Next(OpenHours? own, IReadOnlyList<OpenHours>? law, Instant at, DateTimeZone zone)
     {
         for (var tries = 0; tries < 64; tries++)
         {
             var later = at;
-            foreach (var parts in sides)
+            if (own is not null)
             {
-                if (parts.Select(p => p.NextOpen(at, zone)).Min() is not { } open) return null;
-                later = Instant.Max(later, open);
+                if (own.NextOpen(at, zone) is not { } open) return null;
+                later = open;
             }
 
-            if (later == at) return at;
+            if (law is not null)
+            {
+                Instant? first = null;
+                for (var i = 0; i < law.Count; i++) if (law[i].NextOpen(later, zone) is { } open && !(first <= open)) first = open;
+                if (first is null) return null;
+                later = first.Value;
+            }
+
+            if (later == at || (own?.IsOpen(later, zone) ?? true)) return later;
             at = later;
         }
 

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using LitFuse.Core.Mapping;
 
 namespace LitFuse.Core.Replies;
@@ -36,11 +37,25 @@ public sealed record ReplyReading(ReplyMeaning Meaning, string? Choice, string B
 public static class ReplyReader
 {
     private const int LongestRead = 400;
+    private const int LongestKept = 40;
+    private const int MostKept = 2000;
+    private static readonly ConcurrentDictionary<string, ReplyReading> Kept = new(StringComparer.Ordinal);
+    private static int keptCount;
 
     /// <summary>Reads <paramref name="text"/>.</summary>
     /// <param name="text">As they wrote it.</param>
     /// <param name="offered">What they were asked to choose from, in the order numbered; none where nothing was.</param>
     public static ReplyReading Read(string text, IReadOnlyList<string> offered)
+    {
+        // What is written back is short and the same again and again.
+        if (offered.Count > 0 || text.Length > LongestKept) return ReadAnew(text, offered);
+        if (Kept.TryGetValue(text, out var kept)) return kept;
+        var reading = ReadAnew(text, offered);
+        if (Volatile.Read(ref keptCount) < MostKept && Kept.TryAdd(text, reading)) Interlocked.Increment(ref keptCount);
+        return reading;
+    }
+
+    private static ReplyReading ReadAnew(string text, IReadOnlyList<string> offered)
     {
         if (string.IsNullOrWhiteSpace(text)) return new(ReplyMeaning.Other, null, "there are no words in it");
         var cut = text.Length > LongestRead ? text[..LongestRead] : text;

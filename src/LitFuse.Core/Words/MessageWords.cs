@@ -68,11 +68,13 @@ public sealed class MessageWords
     private static readonly TemplateOptions Bounded = Options();
 
     private readonly IFluidTemplate template;
+    private readonly string[] names;
 
     private MessageWords(IFluidTemplate template, PathVisitor seen)
     {
         this.template = template;
         Uses = seen.Paths;
+        names = seen.Names;
         Filters = seen.Filters;
     }
 
@@ -100,17 +102,27 @@ public sealed class MessageWords
     {
         var context = new TemplateContext(Bounded);
         context.AmbientValues[WordFilters.FactsKey] = facts;
-        context.SetValue("lead", Named(facts.Lead));
-        context.SetValue("client", Named(facts.Client));
-        context.SetValue("form", Named(facts.Form));
-        context.SetValue("owner", Named(facts.Owner));
-        context.SetValue("fuse", Named(facts.Fuse));
-        context.SetValue("tracking", Named(facts.Tracking));
-        context.SetValue("reply", Named(facts.Reply));
-        context.SetValue("steps", facts.Steps.ToDictionary(s => s.Key, s => (object)Named(s.Value), StringComparer.Ordinal));
-        context.SetValue("choices", new BlockValue([.. facts.Choices.Select((c, i) => (FluidValue)new StringValue(FormattableString.Invariant($"{i + 1}) {c}")))]));
-        context.SetValue("answers", new BlockValue([.. facts.Answers.Where(a => !string.IsNullOrWhiteSpace(a.Value)).Select(a => (FluidValue)new AnswerValue(a.Key, a.Value))]));
-        context.SetValue("now", new StringValue(NodaTime.Text.InstantPattern.ExtendedIso.Format(facts.Now)));
+        // Only what these words speak of is laid out for them.
+        foreach (var name in names)
+        {
+            FluidValue? value = name switch
+            {
+                "lead" => new NamedFacts(facts.Lead),
+                "client" => new NamedFacts(facts.Client),
+                "form" => new NamedFacts(facts.Form),
+                "owner" => new NamedFacts(facts.Owner),
+                "fuse" => new NamedFacts(facts.Fuse),
+                "tracking" => new NamedFacts(facts.Tracking),
+                "reply" => new NamedFacts(facts.Reply),
+                "steps" => FluidValue.Create(facts.Steps.ToDictionary(s => s.Key, s => (object)new NamedFacts(s.Value), StringComparer.Ordinal), Bounded),
+                "choices" => new BlockValue([.. facts.Choices.Select((c, i) => (FluidValue)new StringValue(FormattableString.Invariant($"{i + 1}) {c}")))]),
+                "answers" => new BlockValue([.. facts.Answers.Where(a => !string.IsNullOrWhiteSpace(a.Value)).Select(a => (FluidValue)new AnswerValue(a.Key, a.Value))]),
+                "now" => new StringValue(NodaTime.Text.InstantPattern.ExtendedIso.Format(facts.Now)),
+                _ => null,
+            };
+            if (value is not null) context.SetValue(name, value);
+        }
+
         try
         {
             var text = Tidy(template.Render(context, NullEncoder.Default));
@@ -130,17 +142,51 @@ public sealed class MessageWords
         return options;
     }
 
-    private static Dictionary<string, object> Named(IReadOnlyDictionary<string, string> facts) =>
-        facts.ToDictionary(f => f.Key, f => (object)f.Value, StringComparer.Ordinal);
-
+    // Line by line: spaces in a row become one, those at either end and before a comma or a full stop go.
     private static string Tidy(string text)
     {
-        var lines = text.ReplaceLineEndings("\n").Split('\n').Select(line =>
+        var tidy = new System.Text.StringBuilder(text.Length);
+        foreach (var line in text.ReplaceLineEndings("\n").AsSpan().EnumerateLines())
         {
-            var words = string.Join(' ', line.Split(' ', StringSplitOptions.RemoveEmptyEntries));
-            return words.Replace(" ,", ",", StringComparison.Ordinal).Replace(" .", ".", StringComparison.Ordinal);
-        });
-        return string.Join('\n', lines).Trim('\n', ' ');
+            var begun = tidy.Length;
+            var space = false;
+            foreach (var c in line)
+            {
+                if (c == ' ')
+                {
+                    space = tidy.Length > begun;
+                    continue;
+                }
+
+                if (space && c is not (',' or '.')) tidy.Append(' ');
+                space = false;
+                tidy.Append(c);
+            }
+
+            tidy.Append('\n');
+        }
+
+        return tidy.ToString().Trim('\n', ' ');
+    }
+
+    // Names to values, looked at where they are: nothing is copied for the words.
+    private sealed class NamedFacts(IReadOnlyDictionary<string, string> facts) : FluidValue
+    {
+        public override FluidValues Type => FluidValues.Dictionary;
+
+        public override bool Equals(FluidValue? other) => ReferenceEquals(this, other);
+
+        public override bool ToBooleanValue() => true;
+
+        public override decimal ToNumberValue() => 0;
+
+        public override string ToStringValue() => "";
+
+        public override object ToObjectValue() => facts;
+
+        public override ValueTask<FluidValue> GetValueAsync(string name, TemplateContext context) => facts.TryGetValue(name, out var value) ? new StringValue(value) : NilValue.Instance;
+
+        public override ValueTask<FluidValue> GetIndexAsync(FluidValue index, TemplateContext context) => GetValueAsync(index.ToStringValue(), context);
     }
 
     private sealed class PathVisitor : AstVisitor
@@ -148,8 +194,11 @@ public sealed class MessageWords
         private readonly HashSet<string> own = new(StringComparer.Ordinal) { "forloop", "now" };
         private readonly List<string> paths = [];
         private readonly List<string> filters = [];
+        private readonly HashSet<string> names = new(StringComparer.Ordinal);
 
         public IReadOnlyList<string> Paths => paths.Distinct(StringComparer.Ordinal).ToList();
+
+        public string[] Names => [.. names];
 
         public IReadOnlyList<string> Filters => filters.Distinct(StringComparer.Ordinal).ToList();
 
@@ -173,8 +222,9 @@ public sealed class MessageWords
 
         protected override Expression VisitMemberExpression(MemberExpression memberExpression)
         {
-            var names = memberExpression.Segments.TakeWhile(s => s is IdentifierSegment).Cast<IdentifierSegment>().Select(s => s.Identifier).ToList();
-            if (names.Count > 0 && !own.Contains(names[0])) paths.Add(string.Join('.', names.Take(names[0] == "steps" ? 3 : 2)));
+            var path = memberExpression.Segments.TakeWhile(s => s is IdentifierSegment).Cast<IdentifierSegment>().Select(s => s.Identifier).ToList();
+            if (path.Count > 0) names.Add(path[0]);
+            if (path.Count > 0 && !own.Contains(path[0])) paths.Add(string.Join('.', path.Take(path[0] == "steps" ? 3 : 2)));
             return base.VisitMemberExpression(memberExpression);
         }
     }

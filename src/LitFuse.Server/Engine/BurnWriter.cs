@@ -141,9 +141,12 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
     }
 
     /// <summary>The connection that carries it: the one its step names, else the first of its service.</summary>
-    public static Connection? ThroughOf(BurnEffect.Deliver deliver, string service, IReadOnlyList<Connection> connections)
+    public static Connection? ThroughOf(BurnEffect.Deliver deliver, string service, IReadOnlyList<Connection> connections) => ThroughOf(deliver.Settings, service, connections);
+
+    /// <summary>The same, by a step's settings.</summary>
+    public static Connection? ThroughOf(IReadOnlyDictionary<string, string> settings, string service, IReadOnlyList<Connection> connections)
     {
-        var named = deliver.Settings.GetValueOrDefault(StepKinds.Connection);
+        var named = settings.GetValueOrDefault(StepKinds.Connection);
         return connections.FirstOrDefault(c => c.Kind == service && (string.IsNullOrEmpty(named) || c.Id.ToString() == named));
     }
 

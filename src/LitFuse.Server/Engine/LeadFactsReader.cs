@@ -49,6 +49,22 @@ public static class LeadFactsReader
         };
     }
 
+    /// <summary>A submission as something that happened, with what fuses can pick by.</summary>
+    /// <param name="key">A key of an event about submissions.</param>
+    /// <param name="form">The form.</param>
+    /// <param name="answers">What was answered.</param>
+    /// <param name="source">The name of the form's source.</param>
+    /// <param name="at">When.</param>
+    /// <param name="how">In words before the form's name: <c>by the submission on</c>.</param>
+    /// <param name="page">Where the visitor was, where the envelope says so.</param>
+    public static Happening Sent(string key, Form form, IReadOnlyList<Answer> answers, string source, Instant at, string how = "by the submission on", string? page = null)
+    {
+        string? Said(string field) => answers.FirstOrDefault(a => a.Field == field)?.Value;
+        return Happening.Of(
+            key, at, $"{how} {form.Name}", ("form", form.Key), ("page", page ?? Said("landing_path") ?? Said("page") ?? ""), ("source", source),
+            ("account", form.Place?.Name ?? ""), ("campaign", Said("utm_campaign") ?? Said("campaign") ?? ""));
+    }
+
     /// <summary>What the gate needs, and nothing of the words.</summary>
     public static LeadFacts Bare(Lead lead, Client client) =>
         new(lead.Fields, NoWords, lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null)
@@ -57,6 +73,8 @@ public static class LeadFactsReader
             PhoneCountry = lead.PhoneReadable && lead.Phone is { } phone ? PhoneReader.Read(phone, client.Country).Phone?.Country : null,
             ClientZone = client.DateTimeZone(),
             WorkHours = client.WorkHours(),
+            Tags = lead.Tags,
+            Stage = lead.Stage,
         };
 
     private static readonly WordFacts NoWords = new(One("name", ""), One("name", ""), One("name", ""), []);
@@ -67,8 +85,6 @@ public static class LeadFactsReader
         {
             [Facts.CameBefore] = lead.TimesAsked > 1 ? "yes" : "no",
             [Facts.TimesAsked] = lead.TimesAsked.ToString(CultureInfo.InvariantCulture),
-            [Facts.Stage] = lead.Stage,
-            [Facts.Tags] = string.Join(", ", lead.Tags),
             [Facts.Owner] = owner?.Name ?? "",
             [Facts.Form] = form.Key,
             [Facts.Source] = source,

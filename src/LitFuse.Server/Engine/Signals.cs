@@ -47,7 +47,11 @@ public sealed class Signals : IDisposable
         ["opt-ins"] = OptIns,
         ["clocks"] = Clocks,
         ["nightly-files"] = NightlyFiles,
+        ["backtests"] = Backtests,
     };
+
+    /// <summary>Past leads to be put through fuses.</summary>
+    public Signal Backtests { get; } = new();
 
     /// <summary>Files that go out at night.</summary>
     public Signal NightlyFiles { get; } = new();

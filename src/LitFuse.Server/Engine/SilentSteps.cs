@@ -15,7 +15,7 @@ internal sealed class SilentSteps(AppDb db, Lead lead, ClientSetup setup, Instan
     public (StoryKind Kind, string Words) Do(BurnEffect.Do step, Consequences consequences)
     {
         string Setting(string key) => step.Settings.GetValueOrDefault(key)?.Trim() ?? "";
-        if (LeadChanging.Decide(step, LeadChanges.StandingOf(lead), setup.Fields.GetValueOrDefault, setup.Client.Country, now) is { } change)
+        if (LeadChanging.Decide(step.Kind, step.Settings, LeadChanges.StandingOf(lead), setup.Fields.GetValueOrDefault, setup.Client.Country, now) is { } change)
         {
             LeadChanges.Apply(lead, change.Now, setup.Client.Country, setup.Client.Zone);
             consequences.Happened.AddRange(change.Happened.Select(h => h with { Depth = depth }));

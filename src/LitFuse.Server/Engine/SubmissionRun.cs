@@ -195,10 +195,7 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
     private Happening What(ReadSubmission one, string key, Instant at, string how)
     {
         var form = FormOf(one.Submission);
-        string? Answer(string field) => one.Payload.Answers.FirstOrDefault(a => a.Field == field)?.Value;
-        return Happening.Of(
-            key, at, $"{how} {form.Name}", ("form", form.Key), ("page", one.Envelope?.Page ?? Answer("landing_path") ?? Answer("page") ?? ""), ("source", SetupOf(one.Submission).SourceNames.GetValueOrDefault(form.Id) ?? ""),
-            ("account", form.Place?.Name ?? ""), ("campaign", Answer("utm_campaign") ?? Answer("campaign") ?? "")) with
+        return LeadFactsReader.Sent(key, form, one.Payload.Answers, SetupOf(one.Submission).SourceNames.GetValueOrDefault(form.Id) ?? "", at, how, one.Envelope?.Page) with
         { Key = $"{key}.{one.Submission.Id:N}" };
     }
 

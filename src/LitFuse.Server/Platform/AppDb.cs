@@ -5,6 +5,7 @@ using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.ReadyWords;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Backtests;
 using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Intake;
@@ -126,6 +127,10 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     public DbSet<Burn> Burns => Set<Burn>();
 
     public DbSet<FuseClock> FuseClocks => Set<FuseClock>();
+
+    public DbSet<BacktestJob> Backtests => Set<BacktestJob>();
+
+    public DbSet<BacktestLead> BacktestLeads => Set<BacktestLead>();
 
     public DbSet<KeptWords> ReadyWords => Set<KeptWords>();
 

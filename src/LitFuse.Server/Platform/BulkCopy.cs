@@ -1,4 +1,5 @@
 using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Backtests;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Intake;
@@ -18,7 +19,7 @@ namespace LitFuse.Server.Platform;
 public static class BulkCopy
 {
     // In the order in which they refer to one another.
-    private static readonly Type[] Order = [typeof(Submission), typeof(Lead), typeof(LeadContact), typeof(Burn), typeof(OutboxDelivery), typeof(StoryEvent), typeof(ConsentGiven), typeof(ImportBadRow), typeof(ImportChange)];
+    private static readonly Type[] Order = [typeof(Submission), typeof(Lead), typeof(LeadContact), typeof(Burn), typeof(OutboxDelivery), typeof(StoryEvent), typeof(ConsentGiven), typeof(ImportBadRow), typeof(ImportChange), typeof(BacktestLead)];
 
     private static readonly System.Collections.Concurrent.ConcurrentDictionary<IEntityType, Column[]> Columns = new();
 

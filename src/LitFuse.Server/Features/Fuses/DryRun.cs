@@ -128,12 +128,11 @@ public static class DryRun
 
     private static Asked Of(ClientSetup setup, Lead lead, Form form, IReadOnlyList<Answer> answers, PublicAddress address, Instant at)
     {
-        string Answer(params string[] fields) => answers.FirstOrDefault(a => fields.Contains(a.Field))?.Value ?? "";
         var source = setup.SourceNames.GetValueOrDefault(form.Id) ?? "";
         var owner = lead.OwnerId is { } id ? setup.Colleagues.GetValueOrDefault(id) : null;
         return new(
             lead, LeadFactsReader.Of(lead, setup.Client, form, answers, address, owner, source), form,
-            Happening.Of(EventKeys.Submission, at, "by the submission on " + form.Name, ("form", form.Key), ("page", Answer("landing_path", "page")), ("source", source), ("account", form.Place?.Name ?? ""), ("campaign", Answer("utm_campaign", "campaign"))));
+            LeadFactsReader.Sent(EventKeys.Submission, form, answers, source, at));
     }
 
     private static IEnumerable<Scripted> Script(IReadOnlyList<DryReaction> reactions, EventCatalog events, Instant at) => reactions.Where(r => r.What != Down).Select((r, i) =>

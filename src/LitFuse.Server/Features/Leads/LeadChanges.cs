@@ -13,9 +13,9 @@ public static class LeadChanges
     /// <summary>Puts a tag on.</summary>
     public static Happening? Tag(Lead lead, string tag, Instant now)
     {
-        var (tags, happened) = LeadChanging.Tag(StandingOf(lead), tag, now);
-        if (happened is not null) Tags(lead, tags);
-        return happened;
+        if (LeadChanging.Tag(lead.Tags, tag) is not { } tags) return null;
+        Tags(lead, tags);
+        return LeadChanging.Tagged(tag, now);
     }
 
     /// <summary>Takes a tag off.</summary>

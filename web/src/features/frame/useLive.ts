@@ -36,6 +36,8 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
       return [["notices"]];
     case "words":
       return [["words"], ["fuse"], ["kits"]];
+    case "backtest":
+      return [["backtests"], ...(ids.length ? ids.map((id) => ["backtest", id]) : [["backtest"]])];
     case "fuse":
       return [["fuses"], ["frame"], ...(ids.length ? ids.map((id) => ["fuse", id]) : [["fuse"]])];
     default:

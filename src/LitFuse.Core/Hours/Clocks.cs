@@ -1,0 +1,22 @@
+using NodaTime;
+
+namespace LitFuse.Core.Hours;
+
+/// <summary>Moments on the clocks of zones.</summary>
+public static class Clocks
+{
+    private static readonly Duration Far = Duration.FromDays(1);
+
+    /// <summary>
+    /// When a clock of the zone shows this: the earlier of two moments that do, and the moment the clock jumps where none
+    /// does. The same as NodaTime's lenient mapping, and quicker away from the days on which clocks change.
+    /// </summary>
+    public static Instant Shows(this DateTimeZone zone, LocalDateTime local)
+    {
+        var near = local.InUtc().ToInstant();
+        var interval = zone.GetZoneInterval(near);
+        // No offset is as long as a day: so far from a change the interval is that of the moment itself.
+        if ((!interval.HasStart || near - interval.Start > Far) && (!interval.HasEnd || interval.End - near > Far)) return local.WithOffset(interval.WallOffset).ToInstant();
+        return zone.AtLeniently(local).ToInstant();
+    }
+}
