@@ -205,6 +205,7 @@ public static class Host
         services.AddScoped<ImportUndo>();
         services.AddScoped<DailyFile>();
         services.AddScoped<BacktestRun>();
+        services.AddScoped<CatchUp>();
 
         services.AddSingleton<FormDirectory>();
         services.AddSingleton<IntakeGate>();
@@ -236,6 +237,7 @@ public static class Host
                 services.AddHostedService<ClockLoop>();
                 services.AddHostedService<NightlyLoop>();
                 services.AddHostedService<BacktestLoop>();
+                services.AddHostedService<CatchUpLoop>();
             }
         }
 
@@ -310,9 +312,13 @@ public static class Host
         KitsEndpoints.Map(app);
         LightingEndpoints.Map(app);
         BurnsEndpoints.Map(app);
+        BurnList.Map(app);
         TryStep.Map(app);
         DryRun.Map(app);
         VersionsEndpoints.Map(app);
+        HoldEndpoints.Map(app);
+        CatchUp.Map(app);
+        Presence.Map(app);
         BacktestsEndpoints.Map(app);
         ReadyWordsEndpoints.Map(app);
         NoticesEndpoints.Map(app);

@@ -2,6 +2,7 @@ using CsCheck;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
+using LitFuse.Core.Stories;
 using NodaTime;
 using Xunit;
 using static LitFuse.Core.Tests.Fixtures;
@@ -182,6 +183,26 @@ public sealed class LanguageLaws
             return run.Moments.Count < 10_000 && (run.State.Status == BurnStatus.Ended || run.State.Held is not null);
         });
     }
+
+    [Fact]
+    public void A_backtest_comes_to_the_same_as_a_dry_run() =>
+        Gen.Select(GenFuse, Gen.Int[0, 7 * 86_400], Gen.Select(Gen.Int[0, Happens.Length - 2], Gen.Int[1, 400_000], Gen.Int[0, 2]).List[0, 4]).Sample((fuse, start, happens) =>
+        {
+            var compiled = CompiledFuse.From(fuse);
+            var asked = At("20 00:00:00") + Duration.FromSeconds(start);
+            var did = happens.ConvertAll(h => new Scripted(asked + Duration.FromSeconds(h.Item2), On(Happens[h.Item1], "x", asked + Duration.FromSeconds(h.Item2), ("text", h.Item3 switch { 0 => "yes please", 1 => "the second", _ => "stop" }), ("tag", "t"), ("stage", "Won"), ("form", "f"))));
+            var reaction = new Reaction(Duration.FromMilliseconds(1300), StepStatus.Done, "took it", new Dictionary<string, string> { ["url"] = "u" });
+            var dry = Rehearsal.Run(compiled, NewBurn(asked), Lead(), did, (_, _) => reaction, asked + Duration.FromDays(60));
+            var outcome = new Backtest(compiled, words: true, Duration.FromDays(60), (_, _) => reaction).Put(new(Lead(), asked, null, did), out _);
+            var bits = new BacktestMarks(compiled);
+            var sent = dry.Moments.Select(m => m.Effect).Select(e => e switch { BurnEffect.Deliver d => d.StepId, BurnEffect.Do d => d.StepId, _ => null }).OfType<string>().ToHashSet();
+            var bands = dry.Moments.Select(m => m.Effect).OfType<BurnEffect.Tell>().Where(t => t.Kind == StoryKind.BandLit).Select(t => t.BandId).ToHashSet();
+            var first = dry.Moments.FirstOrDefault(m => m.Effect is BurnEffect.Deliver { Lane: Lane.Lead });
+            return fuse.Bands.All(b => outcome.Has(bits.Entered(compiled.PlaceOfBand(b.Id)!.Value)) == bands.Contains(b.Id))
+                && fuse.Bands.SelectMany(b => b.Steps).All(s => outcome.Has(bits.Sent(compiled.PlaceOfStep(s.Id)!.Value)) == sent.Contains(s.Id))
+                && outcome.ToLead == dry.Moments.Count(m => m.Effect is BurnEffect.Deliver { Lane: Lane.Lead })
+                && outcome.FirstAfter == (first is null ? null : first.At - asked);
+        });
 
     [Fact]
     public void Events_that_do_not_concern_one_another_may_come_in_any_order() =>

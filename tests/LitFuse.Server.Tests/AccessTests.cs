@@ -4,6 +4,7 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.ApiKeys;
+using LitFuse.Server.Features.Backtests;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.Sheets;
@@ -46,6 +47,8 @@ public sealed class AccessTests(World world) : IClassFixture<World>
             ["viewId"] = Guid.NewGuid(),
             ["deliveryId"] = (await db.Deliveries.FirstAsync(d => d.ClientId == id)).Id,
             ["fileId"] = await NightlyOfAsync(db, id),
+            ["clientId"] = id,
+            ["backtestId"] = await BacktestOfAsync(db, id),
         };
     });
 
@@ -55,6 +58,15 @@ public sealed class AccessTests(World world) : IClassFixture<World>
         db.NightlyFiles.Add(file);
         await db.SaveChangesAsync();
         return file.Id;
+    }
+
+    private static async Task<Guid> BacktestOfAsync(AppDb db, Guid client)
+    {
+        var fuse = await db.Fuses.FirstAsync(f => f.ClientId == client);
+        var job = new BacktestJob { Id = Guid.NewGuid(), ClientId = client, FuseId = fuse.Id, Status = BacktestStatus.Cancelled, Definition = await db.FuseVersions.Where(v => v.FuseId == fuse.Id).Select(v => v.Definition).FirstAsync() };
+        db.Backtests.Add(job);
+        await db.SaveChangesAsync();
+        return job.Id;
     }
 
     private static async Task<Guid> ImportOfAsync(AppDb db, Guid client)

@@ -195,7 +195,9 @@ test("a choice that was matched is kept as typed again", async () => {
 });
 
 test("the strip says of each client and of all that submissions wait for a map", () => {
-  const counts = [{ id: "c1", key: "brackenwheel", inTheAir: 5, late: 0, notConfirmed: 1, waiting: 4 }];
+  const counts = [
+    { id: "c1", key: "brackenwheel", inTheAir: 5, late: 0, notConfirmed: 1, waiting: 4, heldAt: null, heldBy: null, heldBack: 0 },
+  ];
   show(<ClientStrip person={person as never} chosen={undefined} counts={counts} onGo={vi.fn()} />);
   expect(screen.getByTitle("1 form's map is not confirmed")).toHaveTextContent("4 wait for a map");
 });

@@ -206,7 +206,7 @@ test("a step is tried, and what it left is taken back", async () => {
     connectionId: "k1",
     reference: "D-1",
   };
-  const asked = show(<TryStep step={step({})} clientId="c1" broken={false} />, {
+  const asked = show(<TryStep step={step({})} clientId="c1" broken={false} message={false} />, {
     answers: {
       "GET /api/leads": { items: [{ id: "l7", name: "Ines Carrow" }] },
       "POST /api/connections/try": tried,

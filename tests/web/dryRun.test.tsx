@@ -7,6 +7,7 @@ import { DrySheet } from "@/features/fuses/DrySheet";
 import { marksAfter, reactionsOf, stopsOf } from "@/features/fuses/dryRun";
 import { RunSheet } from "@/features/fuses/RunSheet";
 import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
+import { dryStamps } from "@/features/fuses/stamps";
 import type { DryRun } from "@/features/fuses/useDryRun";
 import { useDryRun } from "@/features/fuses/useDryRun";
 import { around } from "./kinds";
@@ -92,7 +93,7 @@ describe("marks on the sheet", () => {
         onBand={vi.fn()}
         onAddStep={vi.fn()}
         onAddBand={vi.fn()}
-        marks={marksAfter(moments, 4)}
+        stamps={dryStamps(moments, 4, "Europe/London")}
       />,
     );
     expect(within(screen.getByRole("button", { name: /^Post to the ride desk/ })).getByText("◆ sent 12:00:00")).toBeInTheDocument();

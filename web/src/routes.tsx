@@ -32,6 +32,7 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("./features/deliveries/DeliveriesPage")).DeliveriesPage }),
       },
       { path: "fuses", lazy: async () => ({ Component: (await import("./features/fuses/FusesPage")).FusesPage }) },
+      { path: "fuses/burns", lazy: async () => ({ Component: (await import("./features/burns/BurnsPage")).BurnsPage }) },
       { path: "fuses/new", lazy: async () => ({ Component: (await import("./features/fuses/NewFusePage")).NewFusePage }) },
       { path: "notices", lazy: async () => ({ Component: (await import("./features/notices/NoticesPage")).NoticesPage }) },
       { path: "fuses/:fuseId", lazy: async () => ({ Component: (await import("./features/fuses/RunSheetPage")).RunSheetPage }) },

@@ -38,12 +38,13 @@ public sealed record FuseSurroundings(
 /// <param name="Fault">Why nothing goes through it now, or <c>null</c>.</param>
 public sealed record KnownConnection(string Id, string Kind, string Name, string? Fault = null);
 
-/// <summary>One thing that keeps a fuse from being armed.</summary>
+/// <summary>One thing that keeps a fuse from being armed, or is worth a look before.</summary>
 /// <param name="BandId">Where, if in a band.</param>
 /// <param name="StepId">Where, if in a step.</param>
 /// <param name="What">What is wrong.</param>
 /// <param name="Mend">What to do.</param>
-public sealed record FuseFault(string? BandId, string? StepId, string What, string Mend);
+/// <param name="Blocks">It keeps the fuse from being armed.</param>
+public sealed record FuseFault(string? BandId, string? StepId, string What, string Mend, bool Blocks = true);
 
 /// <summary>Finds every fault of a fuse before it is armed.</summary>
 public static partial class FuseFaults

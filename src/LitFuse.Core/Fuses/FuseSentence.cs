@@ -18,6 +18,25 @@ public static class FuseSentence
         }));
     }
 
+    /// <summary>A name from its content, where nobody has thought of a better: <c>Book a test ride: post in #ride-desk, text the lead</c>.</summary>
+    /// <param name="fuse">The fuse.</param>
+    /// <param name="events">The kinds of event there are.</param>
+    /// <param name="formName">A form's name by its key.</param>
+    public static string Name(FuseDefinition fuse, EventCatalog events, Func<string, string> formName)
+    {
+        var way = fuse.LitBy.Count == 0 ? null : fuse.LitBy[0];
+        var forms = way?.Only?.GetValueOrDefault("form") ?? [];
+        var when = way is null ? "New leads"
+            : way.Event == EventKeys.Submission && forms.Count > 0 ? formName(forms[0]) + (forms.Count > 1 ? string.Create(CultureInfo.InvariantCulture, $" and {forms.Count - 1} more") : "")
+            : way.Event == EventKeys.Submission ? "New leads"
+            : Capital(events.Find(way.Event)?.Sentence ?? way.Event) + string.Concat((way.Only ?? new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal)).Where(o => o.Value.Count > 0).Take(1).Select(o => " " + string.Join(" or ", o.Value.Take(2))));
+        var steps = fuse.Bands.SelectMany(b => b.Steps).Select(SayWhat).Distinct(StringComparer.Ordinal).ToList();
+        var name = steps.Count == 0 ? $"{when}: tell the team" : $"{when}: {string.Join(", ", steps.Take(3))}{(steps.Count > 3 ? " …" : "")}";
+        return name.Length > 100 ? name[..99].TrimEnd() + "…" : name;
+    }
+
+    private static string Capital(string words) => words.Length == 0 ? words : char.ToUpperInvariant(words[0]) + words[1..];
+
     /// <summary>A band's entry as it is read on the sheet.</summary>
     public static string SayEntry(BandEntry entry, FuseDefinition? fuse = null)
     {
@@ -89,10 +108,12 @@ public static class FuseSentence
 
     private static string StepName(FuseDefinition? fuse, string? id) => fuse?.Bands.SelectMany(b => b.Steps).FirstOrDefault(s => s.Id == id)?.Name ?? "a step";
 
-    private static string SayStep(Step step)
+    private static string SayStep(Step step) => $"{SayWhat(step)} {step.Moment.Say()}";
+
+    private static string SayWhat(Step step)
     {
         string Setting(string key, string otherwise) => step.Settings.GetValueOrDefault(key) is { Length: > 0 } value ? value : otherwise;
-        var what = step.Kind switch
+        return step.Kind switch
         {
             StepKinds.ChannelPost => $"post in {Setting("channel", "a channel")}",
             StepKinds.DirectPost => $"tell {Setting("person", "someone")} directly",
@@ -104,6 +125,5 @@ public static class FuseSentence
             StepKinds.SetStage => $"set the stage {Setting("stage", "")}",
             _ => step.Name,
         };
-        return $"{what} {step.Moment.Say()}";
     }
 }

@@ -40,6 +40,7 @@ public static class Rehearsal
     private sealed class Played(CompiledFuse fuse, Func<BurnEffect.Deliver, Instant, Reaction> react, Func<string, LeadField?>? known) : VirtualClock(fuse, known)
     {
         private readonly List<RehearsedMoment> moments = [];
+        private readonly Dictionary<(CompiledStep, int), string> keys = [];
 
         public Rehearsed Run(BurnState burn, LeadFacts lead, IReadOnlyList<Scripted> script, Instant until)
         {
@@ -52,12 +53,13 @@ public static class Rehearsal
         {
             var deliver = slot.Step.Deliver(Desk.KeyOf(slot), slot.PlannedAt, settings);
             Told(deliver);
+            keys[(slot.Step, slot.Entry)] = deliver.Key;
             return react(deliver, Now);
         }
 
         protected override void Happened(BurnEvent what) => moments.Add(new(Now, null, what));
 
-        protected override void Ended(CompiledStep step, int entry, Reaction outcome) => moments.Add(new(Now, null, new BurnEvent.StepEnded(step.Step.Id, outcome.Status, outcome.Reason, outcome.Results)));
+        protected override void Ended(CompiledStep step, int entry, Reaction outcome) => moments.Add(new(Now, null, new BurnEvent.StepEnded(step.Step.Id, outcome.Status, outcome.Reason, outcome.Results, keys[(step, entry)])));
 
         protected override void Done(in StepSlot slot, IReadOnlyDictionary<string, string> settings, LeadChange? change) =>
             moments.Add(new(Now, new BurnEffect.Do(slot.Step.Band.Id, slot.Step.Step.Id, slot.Step.Kind.Key, settings), null, change?.Words));

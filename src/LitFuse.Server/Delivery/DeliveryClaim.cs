@@ -18,12 +18,12 @@ public sealed class DeliveryClaim(AppDb db)
     // How soon what waits behind another is looked at again.
     private static readonly Duration Behind = Duration.FromMilliseconds(100);
 
-    /// <summary>When the next falls due, connection by connection; those that are paused have none.</summary>
+    /// <summary>When the next falls due, connection by connection; those that are paused, or whose client is held, have none.</summary>
     public async Task<IReadOnlyDictionary<Guid, Instant>> NextAsync(CancellationToken stop) =>
         (await db.Database.SqlQuery<NextOf>(
             $"""
-            select c.id, d.due_at from connections c
-            cross join lateral (select due_at from deliveries where connection_id = c.id and status = 'due' order by due_at limit 1) d where c.paused_at is null
+            select c.id, d.due_at from connections c join clients k on k.id = c.client_id
+            cross join lateral (select due_at from deliveries where connection_id = c.id and status = 'due' order by due_at limit 1) d where c.paused_at is null and k.held_at is null
             """).ToListAsync(stop)).ToDictionary(d => d.Id, d => d.DueAt);
 
     private sealed record NextOf(Guid Id, Instant DueAt);
@@ -33,13 +33,14 @@ public sealed class DeliveryClaim(AppDb db)
         db.Database.ExecuteSqlAsync($"update deliveries set status = 'due', leased_by = null, leased_until = null where status = 'sending' and leased_until < {now}", stop);
 
     /// <summary>
-    /// Claims what is due of each connection that is not paused, up to what it takes at once, or to what is said of it.
+    /// Claims what is due of each connection that is not paused, of clients that are not held, up to what it takes at once, or to what is said of it.
     /// To a system of record, and to the lead, what was decided earlier goes first: what would overtake it is put off
     /// until after it. What the team is told overtakes: an alert waits for nothing.
     /// </summary>
     /// <remarks>
     /// It does not wait for the disk: a claim that is lost when the database falls is a lease that nobody holds, and what
-    /// it was for is due again under the same key.
+    /// it was for is due again under the same key. Ids go on as arrays: joined to the candidates, of which the planner
+    /// expects thousands, it would read the whole table for a handful of rows.
     /// </remarks>
     /// <param name="worker">Who claims.</param>
     /// <param name="free">Connections with less room than usual.</param>
@@ -51,7 +52,7 @@ public sealed class DeliveryClaim(AppDb db)
         return db.Deliveries.FromSql(
             $"""
             with candidate as (
-                select d.id, ahead.until from connections c cross join (select set_config('synchronous_commit', 'off', true)) unhurried
+                select d.id, ahead.until from connections c join clients k on k.id = c.client_id cross join (select set_config('synchronous_commit', 'off', true)) unhurried
                 left join unnest({connections}, {rooms}) as f(id, free) on f.id = c.id
                 cross join lateral (
                     select id, lead_id, lane, made_at from deliveries where connection_id = c.id and status = 'due' and due_at <= {now}
@@ -59,11 +60,12 @@ public sealed class DeliveryClaim(AppDb db)
                 left join lateral (
                     select max(e.due_at) as until from deliveries e
                     where d.lane in ('systems', 'lead') and e.connection_id = c.id and e.lead_id = d.lead_id and e.made_at < d.made_at and e.lane = d.lane and e.status in ('due', 'sending') and (e.status = 'sending' or e.attempts > 0 or e.due_at <= {now})) ahead on true
-                where c.paused_at is null),
+                where c.paused_at is null and k.held_at is null),
             put_off as (
-                update deliveries d set due_at = greatest(c.until + interval '1 millisecond', {now + Behind}) from candidate c where d.id = c.id and c.until is not null)
+                update deliveries d set due_at = greatest(c.until + interval '1 millisecond', {now + Behind})
+                from unnest(array(select id from candidate where until is not null order by id), array(select until from candidate where until is not null order by id)) as c(id, until) where d.id = c.id)
             update deliveries d set status = 'sending', attempts = attempts + 1, leased_by = {worker}, leased_until = {now + Lease}
-            from candidate c where d.id = c.id and c.until is null
+            where d.id = any(array(select id from candidate where until is null))
             returning d.*
             """).IgnoreQueryFilters().AsNoTracking().ToListAsync(stop);
     }

@@ -152,7 +152,8 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
             return;
         }
 
-        if (Hindrance(version, known, now) is { } hindrance)
+        Instant? last = known.LastLit.TryGetValue(version.FuseId, out var at) ? at : null;
+        if (Hindrance(version.Definition, last, known.Hearing.Exists(b => b.FuseId == version.FuseId && b.Status == BurnStatus.Burning), now) is { } hindrance)
         {
             Tell(lead, StoryKind.FuseNotRelit, version, "not relit, because " + hindrance, about, now);
             return;
@@ -178,14 +179,18 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
         await FollowAsync(burn, lead, version, setups.Compiled(version).Fuse, new BurnEvent.Lit(), facts, setup, ahead, now, stop);
     }
 
-    private static string? Hindrance(FuseVersion version, LeadBurns known, Instant now)
+    /// <summary>Why a fuse is not lit again for a lead, or <c>null</c>.</summary>
+    /// <param name="fuse">The fuse.</param>
+    /// <param name="last">When it was lit last for them.</param>
+    /// <param name="burns">It still burns.</param>
+    /// <param name="now">The moment.</param>
+    public static string? Hindrance(FuseDefinition fuse, Instant? last, bool burns, Instant now)
     {
-        Instant? last = known.LastLit.TryGetValue(version.FuseId, out var at) ? at : null;
-        var days = version.Definition.RelightDays;
-        return version.Definition.Relight switch
+        var days = fuse.RelightDays;
+        return fuse.Relight switch
         {
             Relight.Once when last is not null => "it burns once for a lead, and has",
-            Relight.WhenLastEnded when known.Hearing.Exists(b => b.FuseId == version.FuseId && b.Status == BurnStatus.Burning) => "the last one still burns",
+            Relight.WhenLastEnded when burns => "the last one still burns",
             Relight.OnceInDays when last is { } lit && now - lit < Duration.FromDays(days) => $"it burns once in {days} days, and was lit {FuseSentence.Until(lit, now).Replace("in ", "", StringComparison.Ordinal)} ago",
             _ => null,
         };

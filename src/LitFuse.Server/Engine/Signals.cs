@@ -48,7 +48,11 @@ public sealed class Signals : IDisposable
         ["clocks"] = Clocks,
         ["nightly-files"] = NightlyFiles,
         ["backtests"] = Backtests,
+        ["catch-ups"] = CatchUps,
     };
+
+    /// <summary>Fuses to be lit for leads that came before they were armed.</summary>
+    public Signal CatchUps { get; } = new();
 
     /// <summary>Past leads to be put through fuses.</summary>
     public Signal Backtests { get; } = new();

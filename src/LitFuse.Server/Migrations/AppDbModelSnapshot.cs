@@ -505,6 +505,154 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("api_keys", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Backtests.BacktestJob", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Guid?>("BesideVersionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("beside_version_id");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("Definition")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("definition");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.PrimitiveCollection<string[]>("Forms")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("forms");
+
+                    b.Property<Guid>("FuseId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("fuse_id");
+
+                    b.Property<int>("LeadsDone")
+                        .HasColumnType("integer")
+                        .HasColumnName("leads_done");
+
+                    b.Property<Instant?>("LeasedUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("leased_until");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Guid>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<string>("Reason")
+                        .HasColumnType("text")
+                        .HasColumnName("reason");
+
+                    b.Property<decimal?>("SegmentPrice")
+                        .HasColumnType("numeric")
+                        .HasColumnName("segment_price");
+
+                    b.Property<Instant>("Since")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("since");
+
+                    b.Property<string>("Status")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("status");
+
+                    b.Property<string>("Told")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("told");
+
+                    b.Property<int>("Total")
+                        .HasColumnType("integer")
+                        .HasColumnName("total");
+
+                    b.Property<Instant>("Until")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("until");
+
+                    b.HasKey("Id")
+                        .HasName("pk_backtests");
+
+                    b.HasIndex("MadeAt")
+                        .HasDatabaseName("ix_backtests_under_way")
+                        .HasFilter("status = 'running'");
+
+                    b.HasIndex("FuseId", "MadeAt")
+                        .HasDatabaseName("ix_backtests_fuse_id_made_at");
+
+                    b.ToTable("backtests", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Backtests.BacktestLead", b =>
+                {
+                    b.Property<Guid>("BacktestId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("backtest_id");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<Instant>("AskedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("asked_at");
+
+                    b.Property<byte[]>("BesideMarks")
+                        .HasColumnType("bytea")
+                        .HasColumnName("beside_marks");
+
+                    b.Property<int>("BesideToLead")
+                        .HasColumnType("integer")
+                        .HasColumnName("beside_to_lead");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<byte[]>("Marks")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("marks");
+
+                    b.Property<string>("NotLit")
+                        .HasColumnType("text")
+                        .HasColumnName("not_lit");
+
+                    b.Property<int>("ToLead")
+                        .HasColumnType("integer")
+                        .HasColumnName("to_lead");
+
+                    b.Property<byte[]>("TruthMarks")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("truth_marks");
+
+                    b.Property<int>("TruthToLead")
+                        .HasColumnType("integer")
+                        .HasColumnName("truth_to_lead");
+
+                    b.HasKey("BacktestId", "LeadId")
+                        .HasName("pk_backtest_leads");
+
+                    b.HasIndex("LeadId")
+                        .HasDatabaseName("ix_backtest_leads_lead_id");
+
+                    b.ToTable("backtest_leads", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Clients.Client", b =>
                 {
                     b.Property<Guid>("Id")
@@ -521,6 +669,14 @@ namespace LitFuse.Server.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("currency");
+
+                    b.Property<Instant?>("HeldAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("held_at");
+
+                    b.Property<Guid?>("HeldBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("held_by");
 
                     b.Property<string>("Key")
                         .IsRequired()
@@ -1022,6 +1178,18 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("armed_version_id");
 
+                    b.Property<Guid?>("CatchUpAfter")
+                        .HasColumnType("uuid")
+                        .HasColumnName("catch_up_after");
+
+                    b.Property<Instant?>("CatchUpSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("catch_up_since");
+
+                    b.Property<Instant?>("CatchUpUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("catch_up_until");
+
                     b.Property<Guid>("ClientId")
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");
@@ -1056,6 +1224,10 @@ namespace LitFuse.Server.Migrations
                     b.HasKey("Id")
                         .HasName("pk_fuses");
 
+                    b.HasIndex("CatchUpUntil")
+                        .HasDatabaseName("ix_fuses_catching_up")
+                        .HasFilter("catch_up_since is not null");
+
                     b.HasIndex("ClientId")
                         .HasDatabaseName("ix_fuses_client_id");
 
@@ -1087,6 +1259,34 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_fuse_clocks_next_at");
 
                     b.ToTable("fuse_clocks", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Fuses.FusePresence", b =>
+                {
+                    b.Property<Guid>("FuseId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("fuse_id");
+
+                    b.Property<Guid>("UserId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("user_id");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant?>("EditedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("edited_at");
+
+                    b.Property<Instant>("SeenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("seen_at");
+
+                    b.HasKey("FuseId", "UserId")
+                        .HasName("pk_fuse_presences");
+
+                    b.ToTable("fuse_presences", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.FuseVersion", b =>
@@ -2906,6 +3106,33 @@ namespace LitFuse.Server.Migrations
                         .HasConstraintName("fk_memberships_asp_net_users_user_id");
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Backtests.BacktestJob", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Fuses.Fuse", null)
+                        .WithMany()
+                        .HasForeignKey("FuseId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_backtests_fuses_fuse_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Backtests.BacktestLead", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Backtests.BacktestJob", null)
+                        .WithMany()
+                        .HasForeignKey("BacktestId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_backtest_leads_backtests_backtest_id");
+
+                    b.HasOne("LitFuse.Server.Features.Leads.Lead", null)
+                        .WithMany()
+                        .HasForeignKey("LeadId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_backtest_leads_leads_lead_id");
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Consent.ConsentGiven", b =>
                 {
                     b.HasOne("LitFuse.Server.Features.Consent.ConsentText", null)
@@ -2951,6 +3178,16 @@ namespace LitFuse.Server.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_fuse_clocks_fuse_versions_fuse_version_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Fuses.FusePresence", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Fuses.Fuse", null)
+                        .WithMany()
+                        .HasForeignKey("FuseId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_fuse_presences_fuses_fuse_id");
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.FuseVersion", b =>

@@ -126,6 +126,8 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
 
     public DbSet<Burn> Burns => Set<Burn>();
 
+    public DbSet<FusePresence> FusePresences => Set<FusePresence>();
+
     public DbSet<FuseClock> FuseClocks => Set<FuseClock>();
 
     public DbSet<BacktestJob> Backtests => Set<BacktestJob>();

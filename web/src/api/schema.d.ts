@@ -957,6 +957,124 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is burning and what has burnt, newest first */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    fuse?: string;
+                    band?: string;
+                    state?: string;
+                    after?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BurnPage"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/burns/{burnId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A burn, step by step */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    burnId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BurnWhole"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/burn-counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a fuse's burns have come to */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BurnCounts"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fuses/{fuseId}/dry-run": {
         parameters: {
             query?: never;
@@ -990,6 +1108,340 @@ export interface paths {
                     content: {
                         "application/json": components["schemas"]["DryRunTold"];
                     };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{clientId}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hold everything for a client; submissions go on being kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    clientId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clients/{clientId}/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let everything go on */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    clientId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/catch-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What arming for leads of the last days too would do */
+        get: {
+            parameters: {
+                query?: {
+                    days?: number;
+                };
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CatchUpPreview"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that one looks at a fuse, and hear who else does; to be said again every twenty seconds */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HereTold"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WhoIsHere"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/backtests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Backtests of a fuse */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BacktestList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Put a period's leads through a fuse; nothing leaves */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BacktestToRun"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BacktestBegun"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backtests/{backtestId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A backtest, whole */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    backtestId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BacktestWhole"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backtests/{backtestId}/leads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The leads behind a number of a backtest */
+        get: {
+            parameters: {
+                query?: {
+                    side?: string;
+                    mark?: string;
+                    page?: number;
+                };
+                header?: never;
+                path: {
+                    backtestId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BacktestLeadList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backtests/{backtestId}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    backtestId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
                 };
             };
         };
@@ -4956,7 +5408,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Do a step into a system of record now, as a test, and see what was said */
+        /** Do a step now, as a test, and see what was said: a record that is marked, or a message to oneself */
         post: {
             parameters: {
                 query?: never;
@@ -5442,6 +5894,113 @@ export interface components {
          * @enum {unknown}
          */
         AttemptEnd: "accepted" | "temporary" | "final";
+        /** @description A backtest that was begun. */
+        BacktestBegun: {
+            /** Format: uuid */
+            id: string;
+        };
+        /** @description The leads behind a number. */
+        BacktestLeadList: {
+            leads: components["schemas"]["BacktestLeadRow"][];
+            /** Format: int32 */
+            total: number;
+            /** Format: int32 */
+            page: number;
+            /** Format: int32 */
+            pageSize: number;
+        };
+        /** @description A lead behind a number. */
+        BacktestLeadRow: {
+            /** Format: uuid */
+            leadId: string;
+            name: string;
+            askedAt: components["schemas"]["Instant"];
+            /**
+             * Format: int32
+             * @description To them, by the fuse as it stands.
+             */
+            messages: number;
+            /** Format: int32 */
+            besideMessages: null | number;
+            /**
+             * Format: int32
+             * @description To them, in truth.
+             */
+            truthMessages: number;
+            /** @description Why the fuse was not lit. */
+            notLit: null | string;
+        };
+        /** @description Backtests of a fuse, newest first. */
+        BacktestList: {
+            backtests: components["schemas"]["BacktestRow"][];
+        };
+        /** @description A backtest as a row. */
+        BacktestRow: {
+            /** Format: uuid */
+            id: string;
+            status: components["schemas"]["BacktestStatus"];
+            forms: string[];
+            /** @description The first day. */
+            since: string;
+            /** @description The last day. */
+            until: string;
+            /** Format: int32 */
+            total: number;
+            /** Format: int32 */
+            leadsDone: number;
+            /**
+             * Format: int32
+             * @description The number of the armed version beside it.
+             */
+            beside: null | number;
+            by: null | string;
+            madeAt: components["schemas"]["Instant"];
+            endedAt: null | components["schemas"]["Instant"];
+            reason: null | string;
+        };
+        /**
+         * @description Where a backtest stands.
+         * @enum {unknown}
+         */
+        BacktestStatus: "running" | "done" | "failed" | "cancelled";
+        /** @description What came of a backtest. */
+        BacktestTold: {
+            /** Format: int32 */
+            leads: number;
+            notLit: components["schemas"]["NotLitTold"][];
+            /** @description The fuse as it stands. */
+            this: components["schemas"]["SideTold"];
+            beside: null | components["schemas"]["SideTold"];
+            /** @description What happened in truth: messages of all fuses; bands and steps of this one. */
+            truth: components["schemas"]["SideTold"];
+        };
+        /** @description A backtest to be run. */
+        BacktestToRun: {
+            definition: null | components["schemas"]["FuseDefinition"];
+            /** @description Keys of the forms whose leads are put through. */
+            forms: null | string[];
+            /** @description The first day, in the client's zone: `2026-10-01`. */
+            since: null | string;
+            /** @description The last day. */
+            until: null | string;
+            /**
+             * Format: double
+             * @description What a text's segment costs, in the client's currency; may be left out.
+             */
+            segmentPrice: null | number;
+        };
+        /** @description A backtest, whole. */
+        BacktestWhole: {
+            row: components["schemas"]["BacktestRow"];
+            told: null | components["schemas"]["BacktestTold"];
+            definition: components["schemas"]["FuseDefinition"];
+            besideDefinition: null | components["schemas"]["FuseDefinition"];
+            /** Format: double */
+            segmentPrice: null | number;
+            currency: string;
+            /** @description The sheet it was made from is what the fuse is now. */
+            same: boolean;
+        };
         /** @description A part of a fuse with one condition for entering, and a clock of its own. */
         Band: {
             /** @description Unique in the fuse; stays the same across versions. */
@@ -5489,6 +6048,85 @@ export interface components {
              */
             forSeconds: number;
         };
+        /** @description How many leads a band took. */
+        BandTold: {
+            id: string;
+            name: string;
+            /** Format: int32 */
+            leads: number;
+        };
+        /** @description What a fuse's burns have come to, of those lit in the last days. */
+        BurnCounts: {
+            /** Format: int32 */
+            days: number;
+            /** Format: int32 */
+            lit: number;
+            /** Format: int32 */
+            burning: number;
+            /** Format: int32 */
+            listening: number;
+            /** Format: int32 */
+            held: number;
+            /** Format: int32 */
+            failed: number;
+            bands: components["schemas"]["EnteredCount"][];
+            steps: components["schemas"]["StepCount"][];
+        };
+        /** @description Something decided or done in a burn. */
+        BurnMoment: {
+            at: components["schemas"]["Instant"];
+            /** @description As the story names it. */
+            kind: string;
+            band: null | string;
+            step: null | string;
+            words: string;
+            /** Format: uuid */
+            deliveryId: null | string;
+        };
+        /** @description Burns, the newest first. */
+        BurnPage: {
+            items: components["schemas"]["BurnRow"][];
+            /** @description What the next page is asked for with; `null` at the end. */
+            next: null | string;
+        };
+        /** @description What they replied last, as this burn read it. */
+        BurnReply: {
+            text: string;
+            meaning: string;
+            choice: null | string;
+        };
+        /** @description A burn as a row. */
+        BurnRow: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            leadId: string;
+            lead: string;
+            /** Format: uuid */
+            fuseId: string;
+            /** @description Its name and version as it was lit. */
+            fuse: string;
+            client: string;
+            status: components["schemas"]["BurnStatus"];
+            litAt: components["schemas"]["Instant"];
+            /** @description Names of the bands entered, in the order they are read. */
+            bands: string[];
+            /** Format: int32 */
+            waiting: number;
+            /** Format: int32 */
+            sent: number;
+            /** Format: int32 */
+            done: number;
+            /** Format: int32 */
+            failed: number;
+            /** Format: int32 */
+            struck: number;
+            /** @description Why it is held for a person. */
+            held: null | string;
+            /** @description Why it stopped last. */
+            stop: null | string;
+            nextAt: null | components["schemas"]["Instant"];
+        };
         /** @description How many were moved. */
         BurnsMoved: {
             /** Format: int32 */
@@ -5499,6 +6137,37 @@ export interface components {
          * @enum {unknown}
          */
         BurnStatus: "burning" | "listening" | "stopped" | "ended";
+        /** @description A step of a burn, with what went in and what came out. */
+        BurnStepTold: {
+            stepId: string;
+            step: string;
+            band: string;
+            lane: components["schemas"]["Lane"];
+            status: components["schemas"]["StepStatus"];
+            plannedAt: components["schemas"]["Instant"];
+            dueAt: components["schemas"]["Instant"];
+            reason: null | string;
+            /**
+             * Format: int32
+             * @description Which entering of its band it belongs to.
+             */
+            entry: number;
+            /**
+             * Format: int32
+             * @description Counts replays, from 1.
+             */
+            try: number;
+            /** Format: uuid */
+            deliveryId: null | string;
+            /** @description What it was to send, filled in; `null` where nothing was handed over. */
+            settings: null | {
+                [key: string]: string;
+            };
+            /** @description What it left for later steps. */
+            results: null | {
+                [key: string]: string;
+            };
+        };
         /** @description A tick on a burn line. */
         BurnTick: {
             /** @description When. */
@@ -5517,6 +6186,49 @@ export interface components {
             fromVersion: number;
             /** @description What that does to it; none where it goes on as it is. */
             changes: components["schemas"]["MoveChange"][];
+        };
+        /** @description A burn, step by step. */
+        BurnWhole: {
+            row: components["schemas"]["BurnRow"];
+            zone: string;
+            /** @description When the person asked. */
+            submittedAt: components["schemas"]["Instant"];
+            /** @description An event may still change it. */
+            hears: boolean;
+            /** @description Its fuse can be lit again. */
+            armed: boolean;
+            reply: null | components["schemas"]["BurnReply"];
+            steps: components["schemas"]["BurnStepTold"][];
+            /** @description Bands that are entered unless they write back before. */
+            silences: components["schemas"]["LeadBurnSilence"][];
+            moments: components["schemas"]["BurnMoment"][];
+        };
+        /** @description What arming for leads of the last days too would do. */
+        CatchUpPreview: {
+            /** Format: int32 */
+            days: number;
+            /**
+             * Format: int32
+             * @description Leads who asked in these days.
+             */
+            asked: number;
+            /**
+             * Format: int32
+             * @description How many of them would light it now.
+             */
+            lit: number;
+            /**
+             * Format: int32
+             * @description For how many it was worked out what goes out.
+             */
+            lookedAt: number;
+            /**
+             * Format: int32
+             * @description Of those looked at, leads to whom something is too old by now to be said.
+             */
+            tooLate: number;
+            /** @description What would go out first. */
+            first: components["schemas"]["FirstOut"][];
         };
         /** @description A page, an ad account: what a source is narrowed to. */
         ChosenPlace: {
@@ -5908,10 +6620,37 @@ export interface components {
             /** @description The draft as HTML. */
             preview: string;
         };
+        /** @description Whom the team's steps went to. */
+        DeskTold: {
+            /** @description A channel, a person, an owner. */
+            who: string;
+            /**
+             * Format: int32
+             * @description How many times they were told of a lead.
+             */
+            leads: number;
+            /**
+             * Format: double
+             * @description On average in hours in which they were told of any.
+             */
+            anHour: number;
+            /**
+             * Format: int32
+             * @description In their busiest hour.
+             */
+            most: number;
+            /** @description When that was. */
+            mostAt: components["schemas"]["Instant"];
+        };
         /** @description The draft to be armed: the one that was looked at. */
         DraftToArm: {
             /** Format: int32 */
             revision: number;
+            /**
+             * Format: int32
+             * @description Light it also for who asked in so many days before; left out, from now on.
+             */
+            alsoDays?: null | number;
         };
         /** @description A draft to be saved. */
         DraftToSave: {
@@ -6002,6 +6741,12 @@ export interface components {
          * @enum {unknown}
          */
         EndingKind: "message" | "go-to" | "download" | "call";
+        /** @description How often a band was entered. */
+        EnteredCount: {
+            bandId: string;
+            /** Format: int32 */
+            burns: number;
+        };
         /**
          * @description When a band is entered.
          * @enum {unknown}
@@ -6087,6 +6832,21 @@ export interface components {
          * @enum {unknown}
          */
         FillRule: "newest-wins" | "fill-empties" | "keep";
+        /** @description A message that would go out among the first. */
+        FirstOut: {
+            /** Format: uuid */
+            leadId: string;
+            lead: string;
+            /** @description Which step. */
+            step: string;
+            lane: components["schemas"]["Lane"];
+            /** @description The lead, or whom of the team it tells. */
+            to: null | string;
+            /** @description When. */
+            at: components["schemas"]["Instant"];
+            /** @description As it would be said. */
+            words: string;
+        };
         /** @description The consent asked for. */
         FormConsent: {
             /** @description What the person agrees to. */
@@ -6334,6 +7094,14 @@ export interface components {
              * @description Submissions that wait for that.
              */
             waiting: number;
+            heldAt: null | components["schemas"]["Instant"];
+            /** @description By whom. */
+            heldBy: null | string;
+            /**
+             * Format: int32
+             * @description Deliveries that wait for it to be let go.
+             */
+            heldBack: number;
         };
         /** @description The strip across the top and the counts on the rail. */
         FrameCounts: {
@@ -6448,7 +7216,7 @@ export interface components {
             /** @description As it is; `null` where it is not there any more. */
             after: null | string;
         };
-        /** @description One thing that keeps a fuse from being armed. */
+        /** @description One thing that keeps a fuse from being armed, or is worth a look before. */
         FuseFault: {
             /** @description Where, if in a band. */
             bandId: null | string;
@@ -6458,6 +7226,11 @@ export interface components {
             what: string;
             /** @description What to do. */
             mend: string;
+            /**
+             * @description It keeps the fuse from being armed.
+             * @default true
+             */
+            blocks: boolean;
         };
         /** @description The fuses of the clients chosen. */
         FuseList: {
@@ -6564,7 +7337,10 @@ export interface components {
             armedBy: null | string;
             draftBy: null | string;
             draftAt: null | components["schemas"]["Instant"];
+            /** @description What keeps it from being armed, and what is worth a look. */
             faults: components["schemas"]["FuseFault"][];
+            /** @description From its content. */
+            proposedName: string;
             counts: components["schemas"]["BandCount"][];
             /** @description What its rules, words and steps can refer to. */
             around: components["schemas"]["FuseAround"];
@@ -6595,6 +7371,21 @@ export interface components {
             decidedAt: null | components["schemas"]["Instant"];
             /** @description The lead that this would be attached to, by its name. */
             known: null | string;
+        };
+        /** @description One says that one is here. */
+        HereTold: {
+            /** @description One has unsaved edits, or has just saved some. */
+            edited: boolean;
+            /** @description One goes. */
+            left: boolean;
+        };
+        /** @description Somebody else who is here. */
+        HereToo: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /** @description They changed something within the last minutes. */
+            edits: boolean;
         };
         /** @description What a hidden field carries: a fixed value, or one that is tracked (`utm_source`, `referrer`…). */
         HiddenValue: {
@@ -7409,6 +8200,12 @@ export interface components {
          * @enum {unknown}
          */
         NoticeStatus: "due" | "done" | "not-chosen" | "failed";
+        /** @description Why leads did not light it. */
+        NotLitTold: {
+            because: string;
+            /** Format: int32 */
+            leads: number;
+        };
         /** @description The letter of a double opt-in. */
         OptInLetter: {
             subject: string;
@@ -7777,6 +8574,50 @@ export interface components {
             /** @description When the newest was written. */
             lastAt: components["schemas"]["Instant"];
         };
+        /** @description One side of a backtest. */
+        SideTold: {
+            /** Format: int32 */
+            lit: number;
+            /**
+             * Format: int32
+             * @description Lit, and no band took them.
+             */
+            noBand: number;
+            /**
+             * Format: int32
+             * @description Something to them waited for its hours.
+             */
+            waited: number;
+            /**
+             * Format: int32
+             * @description Something went out to them by itself.
+             */
+            spoken: number;
+            /**
+             * Format: int32
+             * @description To leads.
+             */
+            messages: number;
+            /** Format: int32 */
+            texts: number;
+            /** Format: int32 */
+            segments: number;
+            /** @description Leads by how many messages they got; the last: that many or more. */
+            perLead: number[];
+            /**
+             * Format: double
+             * @description From asking to the first message to the lead: half of them sooner.
+             */
+            firstMedianSeconds: null | number;
+            /**
+             * Format: double
+             * @description Nine in ten sooner.
+             */
+            firstSlowSeconds: null | number;
+            bands: components["schemas"]["BandTold"][];
+            steps: components["schemas"]["StepTold"][];
+            desks: components["schemas"]["DeskTold"][];
+        };
         /** @description Who signs in. */
         SignIn: {
             email: string;
@@ -7899,6 +8740,18 @@ export interface components {
             value: string;
             label: string;
         };
+        /** @description How often a step came to what. */
+        StepCount: {
+            stepId: string;
+            /** Format: int32 */
+            waiting: number;
+            /** Format: int32 */
+            sent: number;
+            /** Format: int32 */
+            failed: number;
+            /** Format: int32 */
+            struck: number;
+        };
         /** @description What becomes of a step that could not be delivered. */
         StepFailure: {
             /** @description How long it is tried. */
@@ -7978,6 +8831,33 @@ export interface components {
          * @enum {unknown}
          */
         StepStatus: "waiting" | "sent" | "done" | "failed" | "struck";
+        /** @description How many leads a step came to. */
+        StepTold: {
+            id: string;
+            bandId: string;
+            name: string;
+            lane: components["schemas"]["Lane"];
+            /**
+             * Format: int32
+             * @description It went out, or was done.
+             */
+            sent: number;
+            /**
+             * Format: int32
+             * @description It waited for its hours.
+             */
+            waited: number;
+            /**
+             * Format: int32
+             * @description It was struck.
+             */
+            struck: number;
+            /**
+             * Format: int32
+             * @description It had nothing left to say, or nobody to carry it.
+             */
+            failed: number;
+        };
         /** @description A step to try. */
         StepToTry: {
             client: null | string;
@@ -8253,12 +9133,22 @@ export interface components {
             zone: null | string;
             now: components["schemas"]["Instant"];
         };
+        /** @description Who else is here. */
+        WhoIsHere: {
+            people: components["schemas"]["HereToo"][];
+        };
         /** @description Words as a lead would get them. */
         WordsPreview: {
             /** @description With the fields put in; `null` where the words cannot be read or there is no lead. */
             rendered: null | string;
             fault: null | string;
             size: null | components["schemas"]["TextSize"];
+            /** @description As the HTML part of a letter. */
+            html: null | string;
+            /** @description What words can speak of, as it is for this lead, by path: `lead.first_name`. */
+            samples: {
+                [key: string]: string;
+            };
             /** Format: uuid */
             leadId: null | string;
             lead: null | string;

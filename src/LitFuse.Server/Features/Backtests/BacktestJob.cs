@@ -92,14 +92,14 @@ public sealed class BacktestLead : IOfClient, IEntityTypeConfiguration<BacktestL
     public byte[]? BesideMarks { get; set; }
 
     /// <summary>The same for what happened in truth, by the bands and steps of the fuse as it stands.</summary>
-    public byte[] ThenMarks { get; set; } = [];
+    public byte[] TruthMarks { get; set; } = [];
 
     /// <summary>Messages to the lead.</summary>
     public int ToLead { get; set; }
 
     public int BesideToLead { get; set; }
 
-    public int ThenToLead { get; set; }
+    public int TruthToLead { get; set; }
 
     /// <summary>Why the fuse was not lit.</summary>
     public string? NotLit { get; set; }
@@ -150,5 +150,5 @@ public sealed record NotLitTold(string Because, int Leads);
 /// <summary>What came of a backtest.</summary>
 /// <param name="This">The fuse as it stands.</param>
 /// <param name="Beside">The armed version.</param>
-/// <param name="Then">What happened in truth: messages of all fuses; bands and steps of this one.</param>
-public sealed record BacktestTold(int Leads, IReadOnlyList<NotLitTold> NotLit, SideTold This, SideTold? Beside, SideTold Then);
+/// <param name="Truth">What happened in truth: messages of all fuses; bands and steps of this one.</param>
+public sealed record BacktestTold(int Leads, IReadOnlyList<NotLitTold> NotLit, SideTold This, SideTold? Beside, SideTold Truth);

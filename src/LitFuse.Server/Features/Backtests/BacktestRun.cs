@@ -7,7 +7,6 @@ using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Replies;
-using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -142,10 +141,10 @@ public sealed class BacktestRun(AppDb db, IServiceScopeFactory scopes, ClientSet
                 AskedAt = asking.At,
                 Marks = Bytes(ours.Marks),
                 BesideMarks = theirs is { } t ? Bytes(t.Marks) : null,
-                ThenMarks = Bytes(real.Marks),
+                TruthMarks = Bytes(real.Marks),
                 ToLead = ours.ToLead,
                 BesideToLead = theirs?.ToLead ?? 0,
-                ThenToLead = real.ToLead,
+                TruthToLead = real.ToLead,
                 NotLit = not,
             });
         }

@@ -38,9 +38,9 @@ public sealed record BacktestWhole(BacktestRow Row, BacktestTold? Told, FuseDefi
 
 /// <summary>A lead behind a number.</summary>
 /// <param name="Messages">To them, by the fuse as it stands.</param>
-/// <param name="ThenMessages">To them, in truth.</param>
+/// <param name="TruthMessages">To them, in truth.</param>
 /// <param name="NotLit">Why the fuse was not lit.</param>
-public sealed record BacktestLeadRow(Guid LeadId, string Name, Instant AskedAt, int Messages, int? BesideMessages, int ThenMessages, string? NotLit);
+public sealed record BacktestLeadRow(Guid LeadId, string Name, Instant AskedAt, int Messages, int? BesideMessages, int TruthMessages, string? NotLit);
 
 /// <summary>The leads behind a number.</summary>
 public sealed record BacktestLeadList(IReadOnlyList<BacktestLeadRow> Leads, int Total, int Page, int PageSize);
@@ -133,11 +133,11 @@ public static class BacktestsEndpoints
         if (page is < 1 or > 10_000) return Problems.Bad("page", "Pages are numbered from 1.");
         var definition = side switch
         {
-            "this" or "then" => job.Definition,
+            "this" or "truth" => job.Definition,
             "beside" when job.BesideVersionId is { } id => (await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == id, stop)).Definition,
             _ => null,
         };
-        if (definition is null) return Problems.Bad("side", "A side is this, beside (where there is one) or then.");
+        if (definition is null) return Problems.Bad("side", "A side is this, beside (where there is one) or truth.");
         var rows = db.BacktestLeads.Where(l => l.BacktestId == backtestId);
         if (mark.StartsWith("messages:", StringComparison.Ordinal))
         {
@@ -147,7 +147,7 @@ public static class BacktestsEndpoints
             {
                 "this" => rows.Where(l => more ? l.ToLead >= count : l.ToLead == count),
                 "beside" => rows.Where(l => more ? l.BesideToLead >= count : l.BesideToLead == count),
-                _ => rows.Where(l => more ? l.ThenToLead >= count : l.ThenToLead == count),
+                _ => rows.Where(l => more ? l.TruthToLead >= count : l.TruthToLead == count),
             };
         }
         else if (mark != "all")
@@ -158,7 +158,7 @@ public static class BacktestsEndpoints
             {
                 "this" => db.BacktestLeads.FromSql($"select * from backtest_leads where backtest_id = {backtestId} and get_bit(marks, {bit.Bit}) = {wanted}"),
                 "beside" => db.BacktestLeads.FromSql($"select * from backtest_leads where backtest_id = {backtestId} and get_bit(beside_marks, {bit.Bit}) = {wanted}"),
-                _ => db.BacktestLeads.FromSql($"select * from backtest_leads where backtest_id = {backtestId} and get_bit(then_marks, {bit.Bit}) = {wanted}"),
+                _ => db.BacktestLeads.FromSql($"select * from backtest_leads where backtest_id = {backtestId} and get_bit(truth_marks, {bit.Bit}) = {wanted}"),
             };
             rows = found;
         }
@@ -168,7 +168,7 @@ public static class BacktestsEndpoints
         var ids = shown.ConvertAll(l => l.LeadId);
         var names = await db.Leads.AsNoTracking().Where(l => ids.Contains(l.Id)).ToDictionaryAsync(l => l.Id, l => l.ShownName(), stop);
         return TypedResults.Ok(new BacktestLeadList(
-            shown.ConvertAll(l => new BacktestLeadRow(l.LeadId, names.GetValueOrDefault(l.LeadId, "no longer there"), l.AskedAt, l.ToLead, l.BesideMarks is null ? null : l.BesideToLead, l.ThenToLead, l.NotLit)), total, page, MostOnPage));
+            shown.ConvertAll(l => new BacktestLeadRow(l.LeadId, names.GetValueOrDefault(l.LeadId, "no longer there"), l.AskedAt, l.ToLead, l.BesideMarks is null ? null : l.BesideToLead, l.TruthToLead, l.NotLit)), total, page, MostOnPage));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> CancelAsync(Guid backtestId, AppDb db, TimeProvider time, CancellationToken stop)

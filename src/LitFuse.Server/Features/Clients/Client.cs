@@ -48,6 +48,11 @@ public sealed class Client : IEntityTypeConfiguration<Client>
     /// <summary>Where nobody has said anything else.</summary>
     public static IReadOnlyList<string> UsualStages { get; } = ["New", "Spoken", "Won", "Lost"];
 
+    /// <summary>Since when everything is held: nothing goes out and no burn goes on, while submissions are kept as ever.</summary>
+    public Instant? HeldAt { get; set; }
+
+    public Guid? HeldBy { get; set; }
+
     /// <summary>Counted up by triggers whenever the client, or a form, map, fuse or connection of its, changes.</summary>
     public long Revision { get; private set; }
 

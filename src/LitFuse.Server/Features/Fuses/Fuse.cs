@@ -43,10 +43,19 @@ public sealed class Fuse : IOfClient, IEntityTypeConfiguration<Fuse>
 
     public Instant? DraftAt { get; set; }
 
+    /// <summary>It is also being lit for who asked since then, before it was armed.</summary>
+    public Instant? CatchUpSince { get; set; }
+
+    public Instant? CatchUpUntil { get; set; }
+
+    /// <summary>The last lead that it was tried for.</summary>
+    public Guid? CatchUpAfter { get; set; }
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<Fuse> builder)
     {
         builder.HasIndex(f => f.ClientId);
+        builder.HasIndex(f => f.CatchUpUntil).HasFilter("catch_up_since is not null").HasDatabaseName("ix_fuses_catching_up");
         builder.Property(f => f.Draft).AsFuse();
         builder.Property(f => f.DraftRevision).IsConcurrencyToken();
     }

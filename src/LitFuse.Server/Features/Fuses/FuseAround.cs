@@ -58,6 +58,21 @@ public sealed record FuseAround(
     [System.Text.Json.Serialization.JsonIgnore]
     public StepCatalog Steps { get; init; } = StepCatalog.Plain;
 
+    /// <summary>The armed versions of the client's fuses.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public IReadOnlyDictionary<Guid, FuseDefinition> Armed { get; init; } = new Dictionary<Guid, FuseDefinition>();
+
+    /// <summary>What keeps a fuse from being armed, and then what is worth a look.</summary>
+    public IReadOnlyList<FuseFault> FaultsOf(Guid fuseId, FuseDefinition definition)
+    {
+        var around = ForFaults();
+        var several = Fields.Concat(Facts).Where(f => f.Type == FactType.List).Select(f => f.Key).ToHashSet(StringComparer.Ordinal);
+        return [.. FuseFaults.Find(definition, around), .. FuseDoubts.Find(definition, around.Fields, several, [.. Armed.Where(a => a.Key != fuseId).Select(a => new ArmedFuse(a.Value.Name, a.Value))])];
+    }
+
+    /// <summary>A name for it, from its content.</summary>
+    public string NameFor(FuseDefinition definition) => FuseSentence.Name(definition, Catalog, key => Forms.FirstOrDefault(f => f.Key == key)?.Name ?? key);
+
     /// <summary>The lists that the fuse's steps choose from, for finding faults.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
     public IReadOnlyDictionary<string, IReadOnlyList<ListItem>> Lists { get; init; } = new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal);
@@ -99,6 +114,7 @@ public sealed class FuseAroundReader(AppDb db, ConnectorKinds connectors, Connec
         var targets = await TargetsAsync(connections, stop);
         var people = await db.Memberships.AsNoTracking().Where(m => m.ClientId == null || m.ClientId == clientId).Join(db.Users, m => m.UserId, u => u.Id, (m, u) => new { u.Id, u.Name, m.Role }).ToListAsync(stop);
         var fuses = await db.Fuses.AsNoTracking().Where(f => f.ClientId == clientId).OrderBy(f => f.Name).Select(f => new AroundFuse(f.Id, f.Name, f.State == FuseState.Armed)).ToListAsync(stop);
+        var armed = await db.Fuses.AsNoTracking().Where(f => f.ClientId == clientId && f.State == FuseState.Armed).Join(db.FuseVersions, f => f.ArmedVersionId, v => v.Id, (f, v) => new { f.Id, v.Definition }).ToDictionaryAsync(f => f.Id, f => f.Definition, stop);
         var ready = await ReadyWordsEndpoints.NewestAsync(db, clientId, stop);
         var tags = await db.Database.SqlQuery<string>($"select distinct t as \"Value\" from leads, unnest(tags) t where client_id = {clientId} and tags <> '{{}}' order by 1 limit 200").ToListAsync(stop);
         return new(
@@ -114,7 +130,7 @@ public sealed class FuseAroundReader(AppDb db, ConnectorKinds connectors, Connec
             fuses, [.. ready.Select(w => new AroundWords(w.Key, w.Name, w.Version, w.Words, w.Subject))], [.. Core.Words.WordFilters.Known.Select(f => new AroundFilter(f.Name, f.Example, f.Makes))],
             client.Stages, tags, [.. forms.Select(f => f.Name).Distinct(StringComparer.Ordinal)],
             [.. connections.Where(c => connectors.Find(c.Kind) is not null).OrderBy(c => c.Name, StringComparer.Ordinal).Select(c => new AroundConnection(c.Id, c.Kind, c.Name, c.State is ConnectionState.Expired or ConnectionState.Withdrawn ? c.Fault : null))])
-        { Catalog = events, Steps = catalog, Lists = fuse is null ? new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal) : await ListsAsync(fuse, connections, stop) };
+        { Catalog = events, Steps = catalog, Armed = armed, Lists = fuse is null ? new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal) : await ListsAsync(fuse, connections, stop) };
     }
 
     // The client's own fields, and what the forms' maps fill: a field that maps put under its own name counts too.

@@ -26,17 +26,20 @@ public sealed record BandCount(string Band, int LitIn30Days);
 /// <summary>A fuse, whole: what the run sheet draws.</summary>
 /// <param name="Definition">The draft, or the armed version where there is none.</param>
 /// <param name="Revision">To be sent back when saving.</param>
+/// <param name="Faults">What keeps it from being armed, and what is worth a look.</param>
+/// <param name="ProposedName">From its content.</param>
 /// <param name="Around">What its rules, words and steps can refer to.</param>
 public sealed record FuseWhole(
     FuseRow Fuse, FuseDefinition Definition, FuseDefinition? Armed, int Revision, Instant? ArmedAt, string? ArmedBy, string? DraftBy, Instant? DraftAt,
-    IReadOnlyList<FuseFault> Faults, IReadOnlyList<BandCount> Counts, FuseAround Around);
+    IReadOnlyList<FuseFault> Faults, string ProposedName, IReadOnlyList<BandCount> Counts, FuseAround Around);
 
 /// <summary>A draft to be saved.</summary>
 /// <param name="Revision">The one it began from.</param>
 public sealed record DraftToSave(FuseDefinition Definition, int Revision);
 
 /// <summary>The draft to be armed: the one that was looked at.</summary>
-public sealed record DraftToArm(int Revision);
+/// <param name="AlsoDays">Light it also for who asked in so many days before; left out, from now on.</param>
+public sealed record DraftToArm(int Revision, int? AlsoDays = null);
 
 /// <summary>Fuses to be disarmed.</summary>
 public sealed record FusesToDisarm(IReadOnlyList<Guid>? Ids);
@@ -63,13 +66,16 @@ public sealed record WordsToPreview(string Words, int Place, IReadOnlyList<strin
 /// <summary>Words as a lead would get them.</summary>
 /// <param name="Rendered">With the fields put in; <c>null</c> where the words cannot be read or there is no lead.</param>
 /// <param name="Size">As a text.</param>
-public sealed record WordsPreview(string? Rendered, string? Fault, TextSize? Size, Guid? LeadId, string? Lead, Instant? AskedAt, int Place, int Of);
+/// <param name="Html">As the HTML part of a letter.</param>
+/// <param name="Samples">What words can speak of, as it is for this lead, by path: <c>lead.first_name</c>.</param>
+public sealed record WordsPreview(string? Rendered, string? Fault, TextSize? Size, string? Html, IReadOnlyDictionary<string, string> Samples, Guid? LeadId, string? Lead, Instant? AskedAt, int Place, int Of);
 
 /// <summary>Fuses and their run sheets.</summary>
 public static class FusesEndpoints
 {
     private const int MostPreviewed = 500;
     private const int MostDisarmed = 200;
+    private const int MostSample = 80;
 
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
@@ -166,8 +172,9 @@ public static class FusesEndpoints
         return await CommitAsync(db, fuse, reader, time, stop);
     }
 
-    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> ArmAsync(Guid fuseId, DraftToArm arm, HttpContext http, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> ArmAsync(Guid fuseId, DraftToArm arm, HttpContext http, AppDb db, FuseAroundReader reader, Signals signals, TimeProvider time, CancellationToken stop)
     {
+        if (arm.AlsoDays is < 1 or > CatchUp.MostDays) return Problems.Bad("alsoDays", $"Between 1 and {CatchUp.MostDays} days.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var fuse = await db.Fuses.FromSql($"select * from fuses where id = {fuseId} for update").SingleOrDefaultAsync(stop);
         if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
@@ -175,7 +182,8 @@ public static class FusesEndpoints
         var armed = await ArmedAsync(db, fuse, stop);
         var definition = fuse.Draft ?? armed?.Definition;
         if (definition is null) return Problems.NotNow.Because("There is no draft to arm.");
-        var faults = FuseFaults.Find(definition, (await reader.ReadAsync(fuse.ClientId, stop, definition)).ForFaults());
+        var around = await reader.ReadAsync(fuse.ClientId, stop, definition);
+        var faults = FuseFaults.Find(definition, around.ForFaults());
         if (faults.Count > 0) return Problems.CannotArm.Because($"{faults.Count} to mend; the first: {faults[0].What}", new Dictionary<string, object?>(StringComparer.Ordinal) { ["faults"] = faults });
 
         if (fuse.Draft is not null || armed is null)
@@ -192,11 +200,18 @@ public static class FusesEndpoints
         await db.WakeAsync("clocks", stop);
 
         fuse.State = FuseState.Armed;
+        if (arm.AlsoDays is { } days)
+        {
+            (fuse.CatchUpSince, fuse.CatchUpUntil, fuse.CatchUpAfter) = (time.Now() - Duration.FromDays(days), time.Now(), null);
+            await db.WakeAsync("catch-ups", stop);
+        }
+
         (fuse.Draft, fuse.DraftBy, fuse.DraftAt) = (null, null, null);
         fuse.DraftRevision++;
         db.Tell(fuse.ClientId, "fuse", fuse.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
+        signals.CatchUps.Pulse();
         return TypedResults.Ok(await WholeAsync(db, fuse, reader, time.Now(), stop));
     }
 
@@ -241,7 +256,7 @@ public static class FusesEndpoints
         var today = time.Now().InUtc().Date;
         var shown = recent.Where(r => guard?.Ask(new GuardFacts(path => r.Fields.GetValueOrDefault(path), today)).Holds ?? true).OrderByDescending(r => r.ReceivedAt).ToList();
         var (words, fault) = MessageWords.Parse(preview.Words ?? "");
-        if (preview.Place >= shown.Count) return TypedResults.Ok(new WordsPreview(null, fault, null, null, null, null, preview.Place, shown.Count));
+        if (preview.Place >= shown.Count) return TypedResults.Ok(new WordsPreview(null, fault, null, null, new Dictionary<string, string>(StringComparer.Ordinal), null, null, null, preview.Place, shown.Count));
 
         var of = shown.Count;
         var (submissionId, leadId) = (shown[preview.Place].Id, shown[preview.Place].LeadId);
@@ -255,7 +270,18 @@ public static class FusesEndpoints
         var with = facts.Words with { Now = time.Now(), Zone = facts.Zone, Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = fuse.Name, ["link"] = address.OfFuse(fuse.Id) } };
         var choices = (preview.Choices ?? []).Take(20).Select(c => MessageWords.Parse(c).Words?.Render(with) ?? c).ToList();
         var rendered = words?.Render(with with { Choices = choices });
-        return TypedResults.Ok(new WordsPreview(rendered, fault, rendered is null ? null : TextSegments.Count(rendered), lead.Id, lead.ShownName(), submission.ReceivedAt, preview.Place, of));
+        return TypedResults.Ok(new WordsPreview(rendered, fault, rendered is null ? null : TextSegments.Count(rendered), rendered is null ? null : LetterHtml.Of(rendered, ""), SamplesOf(with), lead.Id, lead.ShownName(), submission.ReceivedAt, preview.Place, of));
+    }
+
+    private static Dictionary<string, string> SamplesOf(WordFacts facts)
+    {
+        var samples = new Dictionary<string, string>(StringComparer.Ordinal) { ["answers"] = string.Join(" · ", facts.Answers.Select(a => $"{a.Key} {a.Value}")) };
+        foreach (var (under, values) in new[] { ("lead", facts.Lead), ("client", facts.Client), ("form", facts.Form), ("owner", facts.Owner), ("fuse", facts.Fuse), ("tracking", facts.Tracking) })
+        {
+            foreach (var (key, value) in values) samples[$"{under}.{key}"] = value.Length > MostSample ? value[..MostSample] + "…" : value;
+        }
+
+        return samples;
     }
 
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> CommitAsync(AppDb db, Fuse fuse, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
@@ -302,7 +328,7 @@ public static class FusesEndpoints
             .GroupBy(b => b).Select(g => new BandCount(g.Key, g.Count())).ToListAsync(stop);
         return new(
             row, definition, armed?.Definition, fuse.DraftRevision, armed?.ArmedAt, LeadQueries.Name(people, armed?.ArmedBy), LeadQueries.Name(people, fuse.DraftBy), fuse.DraftAt,
-            FuseFaults.Find(definition, around.ForFaults()), counts, around);
+            around.FaultsOf(fuse.Id, definition), around.NameFor(definition), counts, around);
     }
 
     private static async Task<IReadOnlyList<FuseRow>> RowsAsync(AppDb db, IQueryable<Fuse> fuses, Instant now, CancellationToken stop)

@@ -31,21 +31,24 @@ public sealed record TryToTakeBack(string? Kind, string? Reference);
 /// <param name="Gone"><c>null</c> where the service takes nothing back.</param>
 public sealed record TryTakenBack(bool? Gone);
 
-/// <summary>Tries a step into a system of record, as a test: the record is marked, and can be taken back.</summary>
+/// <summary>
+/// Tries a step, as a test: a record is marked, and can be taken back; a message goes to the own addresses of whoever
+/// tries it, and to nobody else.
+/// </summary>
 public static class TryStep
 {
     /// <summary>Maps it.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
         var connections = app.MapGroup("/api/connections").WithTags("Connections");
-        connections.MapPost("/try", TryAsync).Needs(Act.EditFuses).WithSummary("Do a step into a system of record now, as a test, and see what was said");
+        connections.MapPost("/try", TryAsync).Needs(Act.EditFuses).WithSummary("Do a step now, as a test, and see what was said: a record that is marked, or a message to oneself");
         connections.MapPost("/{connectionId}/take-back", TakeBackAsync).Needs(Act.EditFuses).WithSummary("Take back what a try left there");
     }
 
-    private static async Task<Results<Ok<StepTried>, ProblemHttpResult>> TryAsync(StepToTry asked, AppDb db, ClientScope scope, FuseAroundReader reader, StepCatalog catalog, ConnectorKinds connectors, ConnectionOpener opener, LeadEvents events, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<StepTried>, ProblemHttpResult>> TryAsync(StepToTry asked, HttpContext http, AppDb db, ClientScope scope, FuseAroundReader reader, StepCatalog catalog, ConnectorKinds connectors, ConnectionOpener opener, LeadEvents events, TimeProvider time, CancellationToken stop)
     {
         if (string.IsNullOrWhiteSpace(asked.Client) || await db.ChosenAsync(scope, asked.Client, stop) is not [var clientId]) return Problems.Bad("client", "Say for which client.");
-        if (asked.Step is not { } step || catalog.Find(step.Kind) is not { Lane: Lane.Systems, Service: { } service, Hidden: false }) return Problems.Bad("step", "Only steps into systems of record are tried here.");
+        if (asked.Step is not { } step || catalog.Find(step.Kind) is not { Service: { } service, Hidden: false } kind) return Problems.Bad("step", "Only steps that go through a service are tried.");
         var alone = new FuseDefinition { Name = "A try", LitBy = [new(EventKeys.ByHand, null)], Bands = [new("alone", "Alone", new(EntryKind.Always), [step])] };
         var around = await reader.ReadAsync(clientId, stop, alone);
         // What other steps leave is not there in a try; it is tried with nothing in its place.
@@ -61,6 +64,14 @@ public static class TryStep
         var settings = CompiledFuse.Fill(step, (await events.FactsAsync(lead, now, stop)).Words, catalog);
         // A record of its own, which is nobody's: it can be taken back without harm.
         var outgoing = new Outgoing(step.Kind, $"try.{Guid.CreateVersion7():N}", settings, null, Guid.CreateVersion7().ToString(), client.Currency) { Test = true, Zone = client.DateTimeZone(), At = now };
+        if (kind.Lane != Lane.Systems)
+        {
+            // Written words alone: whom it is for is oneself.
+            var me = await db.Users.AsNoTracking().SingleOrDefaultAsync(u => u.Id == Access.UserId(http.User), stop);
+            (outgoing, var missing) = TestAim.At(outgoing, me, onlyMe: true);
+            if (missing is not null) return Problems.Bad("step", $"It was not sent: {missing}.");
+        }
+
         var access = opener.OpenTaped(connection);
         var result = await connectors.Of(connection.Kind).DeliverAsync(access, outgoing, stop);
         var said = access.Tape!.Exchanges;

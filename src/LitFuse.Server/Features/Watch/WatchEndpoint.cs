@@ -53,7 +53,10 @@ public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, 
 /// <summary>One client's chip.</summary>
 /// <param name="NotConfirmed">Forms whose map nobody has confirmed.</param>
 /// <param name="Waiting">Submissions that wait for that.</param>
-public sealed record FrameClient(Guid Id, string Key, int InTheAir, int Late, int NotConfirmed, int Waiting);
+/// <param name="HeldAt">Since when everything is held for it.</param>
+/// <param name="HeldBy">By whom.</param>
+/// <param name="HeldBack">Deliveries that wait for it to be let go.</param>
+public sealed record FrameClient(Guid Id, string Key, int InTheAir, int Late, int NotConfirmed, int Waiting, Instant? HeldAt, string? HeldBy, int HeldBack);
 
 /// <summary>Watch and frame.</summary>
 public static class WatchEndpoint
@@ -87,13 +90,14 @@ public static class WatchEndpoint
     private static async Task<Ok<FrameCounts>> FrameAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
     {
         var now = time.Now();
-        var clients = await db.Clients.AsNoTracking().Where(c => scope.Ids.Contains(c.Id)).OrderBy(c => c.Name).Select(c => new { c.Id, c.Key }).ToListAsync(stop);
+        var clients = await db.Clients.AsNoTracking().Where(c => scope.Ids.Contains(c.Id)).OrderBy(c => c.Name).Select(c => new { c.Id, c.Key, c.HeldAt, c.HeldBy, Back = c.HeldAt == null ? 0 : db.Deliveries.Count(d => d.ClientId == c.Id && d.Status == DeliveryStatus.Due) }).ToListAsync(stop);
+        var people = await db.PeopleAsync(clients.Select(c => c.HeldBy), stop);
         var air = await db.Leads.Where(l => l.FirstTouchAt == null && !l.Quiet).GroupBy(l => l.ClientId)
             .Select(g => new { g.Key, All = g.Count(), Late = g.Count(l => l.TargetAt < now) }).ToDictionaryAsync(g => g.Key, stop);
         var chosen = await db.ChosenAsync(scope, client, stop) ?? [];
         var down = (await LinesDownAsync(db, scope.Ids, stop)).Where(d => d.Because == "map").ToLookup(d => d.ClientId);
         return TypedResults.Ok(new FrameCounts(
-            [.. clients.Select(c => new FrameClient(c.Id, c.Key, air.GetValueOrDefault(c.Id)?.All ?? 0, air.GetValueOrDefault(c.Id)?.Late ?? 0, down[c.Id].Count(), down[c.Id].Sum(d => d.Waiting)))],
+            [.. clients.Select(c => new FrameClient(c.Id, c.Key, air.GetValueOrDefault(c.Id)?.All ?? 0, air.GetValueOrDefault(c.Id)?.Late ?? 0, down[c.Id].Count(), down[c.Id].Sum(d => d.Waiting), c.HeldAt, LeadQueries.Name(people, c.HeldBy), c.Back))],
             await db.Leads.CountAsync(l => chosen.Contains(l.ClientId), stop),
             await db.Forms.CountAsync(f => chosen.Contains(f.ClientId) && f.State != FormState.Offered, stop),
             await db.Fuses.CountAsync(f => chosen.Contains(f.ClientId), stop),

@@ -15,7 +15,7 @@ export function BacktestFigures({ told, whole, zone, onNumber }: FiguresProps) {
   const sides: Sides = [
     { side: "this", head: "as it stands", of: told.this },
     ...(told.beside ? [{ side: "beside" as const, head: `armed v${whole.row.beside}`, of: told.beside }] : []),
-    { side: "then", head: "in truth", of: told.then },
+    { side: "truth", head: "in truth", of: told.truth },
   ];
   const number = (side: Side, mark: string, value: number, what: string) => (
     <Open value={value} label={`${value}: ${what}`} onOpen={() => onNumber(side, mark)} />
@@ -37,7 +37,7 @@ export function BacktestFigures({ told, whole, zone, onNumber }: FiguresProps) {
         <Row
           head="it waits for its hours"
           sides={sides}
-          of={(s) => (s.side === "then" ? "–" : number(s.side, "waited", s.of.waited, `wait for hours, ${s.head}`))}
+          of={(s) => (s.side === "truth" ? "–" : number(s.side, "waited", s.of.waited, `wait for hours, ${s.head}`))}
         />
         <Row head="first message, half sooner than" sides={sides} of={(s) => spanOf(s.of.firstMedianSeconds)} />
         <Row head="nine in ten sooner than" sides={sides} of={(s) => spanOf(s.of.firstSlowSeconds)} />
@@ -148,7 +148,9 @@ function Steps({
         ...told.this.steps
           .filter((s) => s.bandId === band.id)
           .flatMap((step) => {
-            const rest = (["waited", "struck", "failed"] as const).filter((what) => sides.some((s) => (find(s.of, step.id)?.[what] ?? 0) > 0));
+            const rest = (["waited", "struck", "failed"] as const).filter((what) =>
+              sides.some((s) => (find(s.of, step.id)?.[what] ?? 0) > 0),
+            );
             return [
               <Row
                 key={step.id}
@@ -167,7 +169,7 @@ function Steps({
                   sides={sides}
                   of={(s) => {
                     const same = find(s.of, step.id);
-                    if (!same || (s.side === "then" && what === "waited")) return "–";
+                    if (!same || (s.side === "truth" && what === "waited")) return "–";
                     return number(s.side, `step-${what}:${step.id}`, same[what], `${step.name} ${what}, ${s.head}`);
                   }}
                 />

@@ -11,7 +11,7 @@ import { countWords, type Side } from "./useBacktest";
 
 type LeadsProps = { id: string; side: Side; mark: string; definition: Schemas["FuseDefinition"]; zone: string; back: () => void };
 
-const sideWords = { this: "as it stands", beside: "by the armed version", then: "in truth" } as const;
+const sideWords = { this: "as it stands", beside: "by the armed version", truth: "in truth" } as const;
 
 /** The leads behind a number of a backtest. */
 export function BacktestLeads({ id, side, mark, definition, zone, back }: LeadsProps) {
@@ -48,7 +48,7 @@ export function BacktestLeads({ id, side, mark, definition, zone, back }: LeadsP
             </Box>
             <Box fontSize="13px" color="ink2">
               messages: {l.messages} as it stands
-              {l.besideMessages !== null ? `, ${l.besideMessages} by the armed version` : ""}, {l.thenMessages} in truth
+              {l.besideMessages !== null ? `, ${l.besideMessages} by the armed version` : ""}, {l.truthMessages} in truth
               {l.notLit ? ` · not lit: ${l.notLit}` : ""}
             </Box>
           </Box>

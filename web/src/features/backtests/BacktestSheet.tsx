@@ -8,8 +8,8 @@ import { useNow } from "@/ui/serverClock";
 import { ErrorTold, Fetching } from "@/ui/Told";
 import { dayAndClock } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
-import { BacktestLeads } from "./BacktestLeads";
 import { BacktestFigures } from "./BacktestFigures";
+import { BacktestLeads } from "./BacktestLeads";
 import { lastDays, type Side, useBacktest, useBacktests } from "./useBacktest";
 
 type BacktestSheetProps = {
@@ -218,7 +218,16 @@ function BacktestForm({
       </chakra.fieldset>
       <Field label="A text's segment costs" hint="As your carrier charges it. Left empty, no cost is shown.">
         {(ids) => (
-          <Input {...ids} type="number" min="0" max="100" step="0.0001" value={price} onChange={(e) => setPrice(e.target.value)} width="140px" />
+          <Input
+            {...ids}
+            type="number"
+            min="0"
+            max="100"
+            step="0.0001"
+            value={price}
+            onChange={(e) => setPrice(e.target.value)}
+            width="140px"
+          />
         )}
       </Field>
       {start.error && <ErrorTold error={start.error} />}

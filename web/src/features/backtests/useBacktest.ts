@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, type Schemas, told } from "@/api/client";
 
 export type Told = Schemas["BacktestTold"];
-export type Side = "this" | "beside" | "then";
+export type Side = "this" | "beside" | "truth";
 
 /** Backtests of a fuse, newest first. */
 export const useBacktests = (fuseId: string, open: boolean) =>

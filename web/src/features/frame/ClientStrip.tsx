@@ -66,7 +66,13 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
               <Box fontWeight={700} fontSize="13px" lineHeight="17px">
                 {client.shortName}
               </Box>
-              <Counts air={count?.inTheAir} late={count?.late} maps={count?.notConfirmed} waiting={count?.waiting} />
+              <Counts
+                air={count?.inTheAir}
+                late={count?.late}
+                maps={count?.notConfirmed}
+                waiting={count?.waiting}
+                held={count !== undefined && count.heldAt !== null}
+              />
             </Chip>
           );
         })}
@@ -106,12 +112,19 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
   );
 }
 
-type CountsProps = { air: number | undefined; late: number | undefined; maps: number | undefined; waiting: number | undefined };
+type CountsProps = {
+  air: number | undefined;
+  late: number | undefined;
+  maps: number | undefined;
+  waiting: number | undefined;
+  held?: boolean;
+};
 
-function Counts({ air, late = 0, maps = 0, waiting = 0 }: CountsProps) {
+function Counts({ air, late = 0, maps = 0, waiting = 0, held = false }: CountsProps) {
   return (
     <Box fontFamily="mono" fontSize="11px" lineHeight="14px" color="stripMuted">
       {air === undefined ? " " : `${air} in the air`}
+      {held && " · held"}
       {late > 0 && (
         <Box as="span" color="stripCinder">
           {" · "}

@@ -4,6 +4,7 @@ import { Outlet, useLocation, useSearchParams } from "react-router";
 import type { Person } from "@/features/accounts/useSession";
 import { ClientStrip } from "./ClientStrip";
 import { GoToDo } from "./GoToDo";
+import { HeldBanner } from "./HeldBanner";
 import { KeysOfPage } from "./KeysOfPage";
 import { Rail } from "./Rail";
 import { chosenOf } from "./useChosenClient";
@@ -36,6 +37,7 @@ export function Frame({ person }: { person: Person }) {
             The live line is lost. What you see may be old; it is fetched anew as soon as the line is back.
           </Box>
         )}
+        <HeldBanner person={person} chosen={chosen?.key} counts={frame.data?.clients} />
         <Box flex="1" display="flex" flexDirection={{ base: "column-reverse", md: "row" }} minH="0">
           <Rail person={person} chosen={chosen?.key} counts={frame.data} live={live} onKeys={() => setOpen("keys")} />
           <Box

@@ -49,12 +49,17 @@ const ofPage: { when: (path: string) => boolean; keys: [string, string][] }[] = 
     ],
   },
   {
-    when: (p) => /^\/fuses\/./.test(p),
+    when: (p) => /^\/fuses\/./.test(p) && p !== "/fuses/burns" && p !== "/fuses/new",
     keys: [
       ["Ctrl S", "Save the draft"],
       ["Ctrl Z", "Undo"],
       ["Ctrl Shift Z", "Do again"],
       ["Tab, Enter", "To a step or an entry, and open it"],
+      ["← → ↑ ↓", "From step to step"],
+      ["Alt ← →", "Move the step to an earlier or later moment"],
+      ["Alt ↑ ↓", "Move the step to the band above or below"],
+      ["Ctrl C, X, V", "Copy, cut, paste a step, here or into another fuse"],
+      ["Delete", "Take the step out"],
     ],
   },
 ];

@@ -11,7 +11,7 @@ const flushMs = 150;
 export function staleKeys(kind: string, ids: readonly string[]): string[][] {
   switch (kind) {
     case "lead":
-      return [["watch"], ["frame"], ["leads"], ["deliveries"], ...(ids.length ? ids.map((id) => ["lead", id]) : [["lead"]])];
+      return [["watch"], ["frame"], ["leads"], ["deliveries"], ["burns"], ...(ids.length ? ids.map((id) => ["lead", id]) : [["lead"]])];
     case "form":
       return [
         ["forms"],
@@ -36,6 +36,10 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
       return [["notices"]];
     case "words":
       return [["words"], ["fuse"], ["kits"]];
+    case "here":
+      return ids.map((id) => ["here", id]);
+    case "client":
+      return [["frame"], ["fuses"], ["watch"]];
     case "backtest":
       return [["backtests"], ...(ids.length ? ids.map((id) => ["backtest", id]) : [["backtest"]])];
     case "fuse":

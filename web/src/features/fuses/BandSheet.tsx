@@ -4,10 +4,12 @@ import { Field, Input, Select } from "@/ui/Field";
 import { FaultsHere, SideSheet } from "@/ui/SideSheet";
 import { EventDetails } from "./EventDetails";
 import { withBand, withoutBand } from "./editing";
+import { withBandMoved } from "./moving";
 import { Check, MaybeRules, RuleSetEditor } from "./RuleSetEditor";
 import type { SideProps } from "./RunSheetPage";
 import { SpanInput } from "./SpanInput";
 import { type Band, type Entry, entryOf, type Only } from "./sheetLayout";
+import { keepClip } from "./useClip";
 
 const kinds: [Entry["kind"], string][] = [
   ["always", "always, whenever the fuse is lit"],
@@ -160,18 +162,40 @@ export function BandSheet({ band, whole, definition, draft, mayEdit, close }: Si
           </>
         )}
       </Box>
-      {mayEdit && definition.bands.length > 1 && (
-        <Button
-          mt="3"
-          look="soft"
-          size="small"
-          onClick={() => {
-            draft.act({ type: "edit", to: withoutBand(definition, band.id) });
-            close();
-          }}
-        >
-          Take the band out
-        </Button>
+      {mayEdit && (
+        <Box display="flex" gap="2" flexWrap="wrap" mt="3">
+          <Button
+            look="soft"
+            size="small"
+            disabled={definition.bands[0]?.id === band.id}
+            onClick={() => draft.act({ type: "edit", to: withBandMoved(definition, band.id, false) })}
+          >
+            Move up
+          </Button>
+          <Button
+            look="soft"
+            size="small"
+            disabled={definition.bands.at(-1)?.id === band.id}
+            onClick={() => draft.act({ type: "edit", to: withBandMoved(definition, band.id, true) })}
+          >
+            Move down
+          </Button>
+          <Button look="soft" size="small" onClick={() => keepClip({ band })}>
+            Copy the band
+          </Button>
+          {definition.bands.length > 1 && (
+            <Button
+              look="soft"
+              size="small"
+              onClick={() => {
+                draft.act({ type: "edit", to: withoutBand(definition, band.id) });
+                close();
+              }}
+            >
+              Take the band out
+            </Button>
+          )}
+        </Box>
       )}
     </SideSheet>
   );

@@ -5,6 +5,7 @@ import { Link, useNavigate } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { may, usePerson } from "@/features/accounts/useSession";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { useFrame } from "@/features/frame/useFrame";
 import { Button } from "@/ui/Button";
 import { PageHead } from "@/ui/Page";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
@@ -33,7 +34,13 @@ export function FusesPage() {
   return (
     <Box p={{ base: "3", md: "5" }} pt="4" maxW="1060px">
       <PageHead title="Fuses" beside="what happens when somebody asks">
-        <NewFuse />
+        <Box display="flex" gap="4" alignItems="center">
+          <Box fontSize="14px" textDecoration="underline" textUnderlineOffset="3px">
+            <Link to={withClient("/fuses/burns", chosen?.key)}>Burns</Link>
+          </Box>
+          <HoldAll />
+          <NewFuse />
+        </Box>
       </PageHead>
       {chosenOnes.length > 0 && (
         <Box role="group" aria-label="With those chosen" display="flex" gap="3" alignItems="center" mb="2">
@@ -111,6 +118,33 @@ function FuseItem({ fuse, clientKey, showClient, picked, onPick }: ItemProps) {
         </Box>
       </Box>
     </Box>
+  );
+}
+
+// Stops everything of one client at once; what that means is said before.
+function HoldAll() {
+  const person = usePerson();
+  const chosen = useChosenClient() ?? (person.clients.length === 1 ? person.clients[0] : undefined);
+  const frame = useFrame(chosen?.key);
+  const hold = useAct(
+    (clientId: string) => told(api.POST("/api/clients/{clientId}/hold", { params: { path: { clientId } } })),
+    ["frame"],
+    ["fuses"],
+  );
+  const held = frame.data?.clients.find((c) => c.id === chosen?.id)?.heldAt;
+  if (!chosen || held || !may(person, "edit-fuses", chosen.id)) return null;
+  return (
+    <Button
+      look="soft"
+      disabled={hold.isPending}
+      onClick={() =>
+        window.confirm(
+          `Hold everything for ${chosen.name}? No message goes out and no burn goes on until it is let go. Submissions go on being kept and become leads.`,
+        ) && hold.mutate(chosen.id)
+      }
+    >
+      Hold everything
+    </Button>
   );
 }
 

@@ -1,9 +1,8 @@
 import { Box, chakra } from "@chakra-ui/react";
-import { memo, type ReactNode, useState } from "react";
+import { type DragEvent, type KeyboardEvent, memo, type ReactNode, useCallback, useRef, useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
-import { clock } from "@/ui/time";
-import type { Mark, marksAfter } from "./dryRun";
+import { type SheetEdits, ticketKey } from "./sheetKeys";
 import {
   type Band,
   columnFor,
@@ -30,16 +29,57 @@ type RunSheetProps = {
   onBand: (id: string) => void;
   onAddStep: (bandId: string, kind: Schemas["AroundStepKind"]) => void;
   onAddBand: () => void;
-  /** How a dry run has left its bands and steps, where one is being looked at. */
-  marks?: ReturnType<typeof marksAfter> | null;
+  /** Moving, copying, cutting; `null` where it may not be edited. */
+  edits?: SheetEdits | null;
+  /** What a dry run or a backtest made of its bands and steps, where one is being looked at. */
+  stamps?: Stamps | null;
 };
+
+/** What stands on a band or a step. */
+export type Stamps = { band: (id: string) => ReactNode; step: (id: string) => ReactNode; reached: (id: string) => boolean };
 
 const laneWords = { lead: "Lead", team: "Team", systems: "Systems", silent: "Silent" } as const;
 const th = { textAlign: "left" as const, fontWeight: 400, verticalAlign: "top", px: "2", py: "2" };
 
 /** Bands down, lanes in them, time across. Read by a screen reader it is a table whose cells are in time order. */
-export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onStep, onBand, onAddStep, onAddBand, marks }: RunSheetProps) {
+export function RunSheet({
+  whole,
+  definition,
+  mayEdit,
+  openStep,
+  openBand,
+  onStep,
+  onBand,
+  onAddStep,
+  onAddBand,
+  edits = null,
+  stamps,
+}: RunSheetProps) {
   const columns = columnsOf(definition);
+  const [over, setOver] = useState<string | null>(null);
+  const open = useStable(onStep);
+  const press = useStable((event: KeyboardEvent<HTMLElement>, stepId: string) =>
+    ticketKey(event, stepId, definition.bands.find((b) => b.steps.some((s) => s.id === stepId))?.id ?? "", edits),
+  );
+  // Where a ticket can be let go: a moment of a band, or the band itself, where it keeps its moment.
+  const target = (bandId: string, column: number | null) =>
+    edits
+      ? {
+          onDragOver: (e: DragEvent) => {
+            if (!e.dataTransfer.types.includes(dragged)) return;
+            e.preventDefault();
+            setOver(`${bandId} ${column}`);
+          },
+          onDragLeave: () => setOver(null),
+          onDrop: (e: DragEvent) => {
+            e.preventDefault();
+            setOver(null);
+            const id = e.dataTransfer.getData(dragged);
+            if (id) edits.drop(id, bandId, column);
+          },
+          "data-over": over === `${bandId} ${column}` || undefined,
+        }
+      : {};
   const { kinds } = whole.around;
   const faulty = new Set(whole.faults.map((f) => f.stepId ?? f.bandId));
   // A moment at which nothing happens needs no more room than its name.
@@ -69,7 +109,7 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
         </thead>
         {definition.bands.map((band) => (
           <tbody key={band.id}>
-            <chakra.tr borderTopWidth="1px" borderColor="ink" bg="shade">
+            <chakra.tr borderTopWidth="1px" borderColor="ink" bg="shade" css={aimed} {...target(band.id, null)}>
               <chakra.th scope="rowgroup" colSpan={columns.length + 1} textAlign="left" px="2" py="1.5" fontWeight={400}>
                 <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap">
                   <chakra.button
@@ -112,8 +152,8 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
                       ▲ to mend
                     </Box>
                   )}
-                  {marks && <Stamp mark={marks.bands.get(band.id)} zone={whole.around.zone} none="not lit" />}
-                  {whole.counts && !marks && (
+                  {stamps?.band(band.id)}
+                  {whole.counts && !stamps && (
                     <Box as="span" ml="auto" fontFamily="mono" fontSize="12px" color="ink2">
                       lit {times(whole.counts.find((c) => c.band === band.name)?.litIn30Days ?? 0)} in 30 days
                     </Box>
@@ -138,7 +178,8 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
                     borderColor="line2"
                     verticalAlign="top"
                     p="1"
-                    css={lane === "lead" && c >= 3600 ? hatched : undefined}
+                    css={lane === "lead" && c >= 3600 ? { ...hatched, ...aimed } : aimed}
+                    {...target(band.id, c)}
                   >
                     <Box display="flex" flexWrap="wrap" gap="1">
                       {steps
@@ -151,9 +192,11 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
                             notes={notesOf(s, band, definition)}
                             open={openStep === s.id}
                             faulty={faulty.has(s.id)}
-                            onOpen={onStep}
-                            stamp={marks ? <Stamp mark={marks.steps.get(s.id)} zone={whole.around.zone} none="not yet" /> : null}
-                            dim={marks ? !marks.steps.has(s.id) : false}
+                            onOpen={open}
+                            onKey={press}
+                            movable={edits !== null}
+                            stamp={stamps?.step(s.id) ?? null}
+                            dim={stamps ? !stamps.reached(s.id) : false}
                           />
                         ))}
                     </Box>
@@ -164,8 +207,22 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
             {mayEdit && (
               <chakra.tr bg="card">
                 <td />
-                <chakra.td colSpan={columns.length} borderLeftWidth="1px" borderColor="line2" px="2" pb="1">
-                  <AddStep band={band.name} kinds={kinds} onAdd={(kind) => onAddStep(band.id, kind)} />
+                <chakra.td
+                  colSpan={columns.length}
+                  borderLeftWidth="1px"
+                  borderColor="line2"
+                  px="2"
+                  pb="1"
+                  css={aimed}
+                  {...target(band.id, null)}
+                >
+                  <AddStep
+                    band={band.name}
+                    kinds={kinds}
+                    onAdd={(kind) => onAddStep(band.id, kind)}
+                    clip={edits?.clip.step}
+                    onPaste={() => edits?.paste(band.id)}
+                  />
                 </chakra.td>
               </chakra.tr>
             )}
@@ -173,14 +230,31 @@ export function RunSheet({ whole, definition, mayEdit, openStep, openBand, onSte
         ))}
       </chakra.table>
       {mayEdit && (
-        <Box borderTopWidth="1px" borderColor="ink" pt="2">
+        <Box borderTopWidth="1px" borderColor="ink" pt="2" display="flex" gap="2">
           <Button look="soft" size="small" onClick={onAddBand}>
             Add a band
           </Button>
+          {edits?.clip.band && (
+            <Button look="quiet" fontSize="13px" fontWeight={400} onClick={edits.pasteBand}>
+              Paste the band “{edits.clip.band}”
+            </Button>
+          )}
         </Box>
       )}
     </Box>
   );
+}
+
+const dragged = "application/x-lit-fuse-step";
+
+// Where a ticket that is being dragged would come to stand.
+const aimed = { "&[data-over]": { outline: "2px solid var(--chakra-colors-ink)", outlineOffset: "-2px" } };
+
+// The same function from one drawing to the next, so that what has not changed is not drawn again.
+function useStable<T extends unknown[]>(of: (...args: T) => void) {
+  const latest = useRef(of);
+  latest.current = of;
+  return useCallback((...args: T) => latest.current(...args), []);
 }
 
 // Hours other than the usual ones of its lane.
@@ -212,16 +286,6 @@ function notesOf(step: Step, band: Band, definition: Definition): string {
 // An hour and later may fall outside send hours: then it waits for them.
 const hatched = { backgroundImage: "repeating-linear-gradient(135deg, transparent 0 6px, var(--chakra-colors-line2) 6px 7px)" };
 
-// A word and a clock, as a postmark: what a dry run made of it.
-function Stamp({ mark, zone, none }: { mark: Mark | undefined; zone: string; none: string }) {
-  const colour = mark ? { whole: "verdigris", broken: "cinder", waiting: "slate", plain: "ink2" }[mark.of] : "ink2";
-  return (
-    <Box as="span" display="block" fontFamily="mono" fontSize="12px" lineHeight="16px" color={colour}>
-      {mark ? `◆ ${mark.word} ${clock(mark.at, zone)}` : none}
-    </Box>
-  );
-}
-
 const Ticket = memo(function Ticket({
   step,
   exact,
@@ -229,6 +293,8 @@ const Ticket = memo(function Ticket({
   open,
   faulty,
   onOpen,
+  onKey,
+  movable,
   stamp,
   dim,
 }: {
@@ -238,6 +304,8 @@ const Ticket = memo(function Ticket({
   open: boolean;
   faulty: boolean;
   onOpen: (id: string) => void;
+  onKey: (event: KeyboardEvent<HTMLElement>, id: string) => void;
+  movable: boolean;
   stamp: ReactNode;
   dim: boolean;
 }) {
@@ -245,6 +313,16 @@ const Ticket = memo(function Ticket({
     <chakra.button
       type="button"
       onClick={() => onOpen(step.id)}
+      onKeyDown={(e) => onKey(e, step.id)}
+      draggable={movable}
+      onDragStart={(e) => {
+        e.dataTransfer.setData(dragged, step.id);
+        e.dataTransfer.effectAllowed = "move";
+      }}
+      data-step={step.id}
+      aria-keyshortcuts={
+        movable ? "Alt+ArrowLeft Alt+ArrowRight Alt+ArrowUp Alt+ArrowDown Delete Control+C Control+X Control+V" : undefined
+      }
       aria-expanded={open}
       textAlign="left"
       cursor="pointer"
@@ -284,10 +362,14 @@ function AddStep({
   band,
   kinds,
   onAdd,
+  clip,
+  onPaste,
 }: {
   band: string;
   kinds: readonly Schemas["AroundStepKind"][];
   onAdd: (kind: Schemas["AroundStepKind"]) => void;
+  clip: string | undefined;
+  onPaste: () => void;
 }) {
   const [open, setOpen] = useState(false);
   return (
@@ -303,6 +385,19 @@ function AddStep({
       >
         {open ? "not now" : "add a step"}
       </Button>
+      {clip && !open && (
+        <Button
+          look="quiet"
+          fontSize="13px"
+          fontWeight={400}
+          color="ink2"
+          ml="3"
+          aria-label={`Paste ${clip} into ${band}`}
+          onClick={onPaste}
+        >
+          paste “{clip}”
+        </Button>
+      )}
       {open &&
         (["lead", "team", "systems", "silent"] as const).map((lane) => (
           <Box key={lane} role="group" aria-label={laneWords[lane]} display="flex" gap="2" flexWrap="wrap" alignItems="center" mb="2">

@@ -1,20 +1,26 @@
-import { Box } from "@chakra-ui/react";
+import { Box, chakra } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { may, usePerson } from "@/features/accounts/useSession";
+import { BacktestSheet } from "@/features/backtests/BacktestSheet";
+import { type Side, useBacktest } from "@/features/backtests/useBacktest";
+import { BurnsOfFuse } from "@/features/burns/BurnsOfFuse";
+import { useBurnCounts } from "@/features/burns/useBurns";
 import { PageHead } from "@/ui/Page";
 import { ErrorTold, Fetching } from "@/ui/Told";
+import { ArmSheet } from "./ArmSheet";
 import { BandSheet } from "./BandSheet";
 import { DrySheet } from "./DrySheet";
-import { marksAfter } from "./dryRun";
 import { withNewBand, withNewStep } from "./editing";
 import { LitBySheet } from "./LitBySheet";
 import { RunSheet } from "./RunSheet";
 import { SheetHead } from "./SheetHead";
 import { StepSheet } from "./StepSheet";
+import { burnStamps, countStamps, dryStamps } from "./stamps";
 import { useDryRun } from "./useDryRun";
 import { useDraft, useFuse } from "./useFuse";
+import { useSheetEdits } from "./useSheetEdits";
 import { VersionsSheet } from "./VersionsSheet";
 import { WrongSheet } from "./WrongSheet";
 
@@ -48,7 +54,7 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
   const open = (what: "step" | "band" | "open" | null, id = "") =>
     setSearch((before) => {
       const next = new URLSearchParams(before);
-      for (const key of ["step", "band", "open"]) next.delete(key);
+      for (const key of ["step", "band", "open", "backtest", "side", "mark"]) next.delete(key);
       if (what) next.set(what, id);
       return next;
     });
@@ -59,6 +65,32 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
   const panel = search.get("open");
   const dry = panel === "dry";
   const run = useDryRun(whole.fuse.id, definition, dry);
+  const past = panel === "backtest";
+  const backtest = useBacktest(past ? search.get("backtest") : null);
+  const choose = (id: string | null, number?: { side: Side; mark: string }) =>
+    setSearch((before) => {
+      const next = new URLSearchParams(before);
+      for (const [key, value] of [
+        ["backtest", id],
+        ["side", number?.side],
+        ["mark", number?.mark],
+      ] as const) {
+        if (value) next.set(key, value);
+        else next.delete(key);
+      }
+      return next;
+    });
+  const burns = panel === "burns";
+  const counts = useBurnCounts(whole.fuse.id, burns);
+  const stamps =
+    dry && run.told
+      ? dryStamps(run.told.moments, run.place ?? run.told.moments.length, whole.around.zone)
+      : past && backtest.data?.told
+        ? countStamps(backtest.data.told)
+        : burns && counts.data
+          ? burnStamps(counts.data)
+          : null;
+  const [side, mark] = [search.get("side"), search.get("mark")];
   const addStep = (bandId: string, kind: Schemas["AroundStepKind"]) => {
     const made = withNewStep(definition, bandId, kind, { channel: whole.around.channels?.[0]?.key, person: whole.around.people?.[0]?.key });
     draft.act({ type: "edit", to: made.definition });
@@ -69,7 +101,8 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
     draft.act({ type: "edit", to: made.definition });
     open("band", made.bandId);
   };
-  const side = { whole, definition, draft, mayEdit, close: () => open(null) };
+  const { edits, said } = useSheetEdits(draft, open);
+  const shared = { whole, definition, draft, mayEdit, close: () => open(null) };
   return (
     <Box display="flex" flexDirection={{ base: "column", lg: "row" }} flex="1" alignItems="stretch">
       <Box flex="1" minW="0" p={{ base: "3", md: "5" }} pt="4">
@@ -79,8 +112,13 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
           mayEdit={mayEdit}
           openLit={() => open("open", "lit")}
           openWrong={() => open("open", "wrong")}
+          openArm={() => open("open", "arm")}
           openDry={() => open(dry ? null : "open", "dry")}
           dry={dry}
+          openBacktest={() => open(past ? null : "open", "backtest")}
+          past={past}
+          openBurns={() => open(burns ? null : "open", "burns")}
+          burns={burns}
           openVersions={() => open(panel === "versions" ? null : "open", "versions")}
         />
         <RunSheet
@@ -93,21 +131,38 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
           onBand={(id) => open("band", id)}
           onAddStep={addStep}
           onAddBand={addBand}
-          marks={dry && run.told ? marksAfter(run.told.moments, run.place ?? run.told.moments.length) : null}
+          stamps={stamps}
+          edits={mayEdit ? edits : null}
         />
+        <chakra.div role="status" srOnly>
+          {said}
+        </chakra.div>
       </Box>
       {step ? (
-        <StepSheet key={step.id} step={step} {...side} />
+        <StepSheet key={step.id} step={step} {...shared} />
       ) : band ? (
-        <BandSheet key={band.id} band={band} {...side} />
+        <BandSheet key={band.id} band={band} {...shared} />
       ) : panel === "lit" ? (
-        <LitBySheet {...side} />
+        <LitBySheet {...shared} />
+      ) : panel === "arm" && mayEdit ? (
+        <ArmSheet {...shared} />
       ) : panel === "versions" ? (
         <VersionsSheet whole={whole} mayEdit={mayEdit} dirty={draft.dirty} close={() => open(null)} />
       ) : dry ? (
         <DrySheet whole={{ ...whole, definition }} run={run} close={() => open(null)} />
+      ) : burns ? (
+        <BurnsOfFuse fuseId={whole.fuse.id} counts={counts.data} error={counts.error} zone={whole.around.zone} close={() => open(null)} />
+      ) : past ? (
+        <BacktestSheet
+          whole={whole}
+          definition={definition}
+          chosen={search.get("backtest")}
+          number={(side === "this" || side === "beside" || side === "truth") && mark ? { side, mark } : null}
+          choose={choose}
+          close={() => open(null)}
+        />
       ) : panel === "wrong" ? (
-        <WrongSheet {...side} onBand={(id) => open("band", id)} onStep={(id) => open("step", id)} onLit={() => open("open", "lit")} />
+        <WrongSheet {...shared} onBand={(id) => open("band", id)} onStep={(id) => open("step", id)} onLit={() => open("open", "lit")} />
       ) : null}
     </Box>
   );

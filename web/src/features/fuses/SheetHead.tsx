@@ -1,5 +1,5 @@
 import { Box, chakra } from "@chakra-ui/react";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { useBlocker } from "react-router";
 import { Problem, type Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
@@ -10,6 +10,7 @@ import { FuseStateWord } from "./FuseStateWord";
 import { MoveBurns } from "./MoveBurns";
 import { litByWords, stopWords } from "./sheetLayout";
 import type { Draft } from "./useFuse";
+import { useHere } from "./useHere";
 
 const Pressed = chakra("button", {
   base: {
@@ -36,12 +37,31 @@ type HeadProps = {
   mayEdit: boolean;
   openLit: () => void;
   openWrong: () => void;
+  openArm: () => void;
   openDry: () => void;
   dry: boolean;
+  openBacktest: () => void;
+  past: boolean;
+  openBurns: () => void;
+  burns: boolean;
   openVersions: () => void;
 };
 
-export function SheetHead({ whole, draft, mayEdit, openLit, openWrong, openDry, dry, openVersions }: HeadProps) {
+export function SheetHead({
+  whole,
+  draft,
+  mayEdit,
+  openLit,
+  openWrong,
+  openArm,
+  openDry,
+  dry,
+  openBacktest,
+  past,
+  openBurns,
+  burns,
+  openVersions,
+}: HeadProps) {
   const now = useNow(30_000);
   const definition = draft.state.present;
   const ways = definition.litBy.map((way) => litByWords(way, whole.around));
@@ -53,7 +73,9 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong, openDry, 
   useEffect(() => {
     document.title = `${definition.name} · Lit Fuse`;
   }, [definition.name]);
+  const here = useHere(whole.fuse.id, draft.dirty);
   useLeaving(draft.dirty);
+  useNaming(whole.proposedName, draft, mayEdit);
   return (
     <Box mb="3">
       <Box display="flex" flexWrap="wrap" alignItems="center" gap="3" minH="36px">
@@ -61,6 +83,12 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong, openDry, 
           <chakra.input
             aria-label="What the fuse does"
             value={definition.name}
+            placeholder={whole.proposedName}
+            onBlur={() => {
+              // Never without a name: what it does says one.
+              if (definition.name.trim() === "")
+                draft.act({ type: "edit", to: { ...definition, name: whole.proposedName }, typing: "name" });
+            }}
             maxLength={120}
             onChange={(e) => draft.act({ type: "edit", to: { ...definition, name: e.target.value }, typing: "name" })}
             fontSize="20px"
@@ -80,6 +108,11 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong, openDry, 
         <Box color="ink2" fontSize="14px" whiteSpace="nowrap">
           <FuseStateWord fuse={whole.fuse} />
         </Box>
+        {here.length > 0 && (
+          <Box role="status" fontSize="13px" whiteSpace="nowrap">
+            also here: {here.map((p) => (p.edits ? `${p.name} (editing)` : p.name)).join(", ")}
+          </Box>
+        )}
       </Box>
       <Box display="flex" flexWrap="wrap" gap="2" alignItems="center" mt="2">
         {mayEdit && (
@@ -99,11 +132,18 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong, openDry, 
         <Button look="soft" size="small" onClick={openDry} aria-expanded={dry}>
           Dry run
         </Button>
+        <Button look="soft" size="small" onClick={openBacktest} aria-expanded={past}>
+          Backtest
+        </Button>
+        <Button look="soft" size="small" onClick={openBurns} aria-expanded={burns}>
+          Burns
+        </Button>
         <Button look="soft" size="small" onClick={openVersions}>
           Versions
         </Button>
         <Button look="soft" size="small" onClick={openWrong}>
-          What's wrong: {whole.faults.length}
+          What's wrong: {whole.faults.filter((f) => f.blocks).length}
+          {whole.faults.some((f) => !f.blocks) && ` · ${whole.faults.filter((f) => !f.blocks).length} to look at`}
         </Button>
         {mayEdit && whole.fuse.draftDiffers && !draft.dirty && (
           <Button
@@ -132,7 +172,12 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong, openDry, 
                   : ""}
           </Box>
           {mayEdit && (
-            <Button look="primary" onClick={() => draft.arm.mutate()} disabled={!canArm || draft.arm.isPending}>
+            <Button look="quiet" fontSize="13px" fontWeight={400} onClick={openArm} aria-label="Arm it also for who asked before">
+              also for earlier leads
+            </Button>
+          )}
+          {mayEdit && (
+            <Button look="primary" onClick={() => draft.arm.mutate(null)} disabled={!canArm || draft.arm.isPending}>
               {whole.fuse.state === "disarmed" && !draft.dirty && !whole.fuse.draftDiffers
                 ? `Arm v${whole.fuse.armedVersion} again`
                 : `Arm v${next}`}
@@ -175,6 +220,18 @@ export function SheetHead({ whole, draft, mayEdit, openLit, openWrong, openDry, 
       </Box>
     </Box>
   );
+}
+
+// A name that was proposed goes with what the fuse does; one that a person wrote stays.
+function useNaming(proposed: string, draft: Draft, mayEdit: boolean) {
+  const before = useRef(proposed);
+  const definition = draft.state.present;
+  const { act } = draft;
+  useEffect(() => {
+    const follows = mayEdit && before.current !== proposed && definition.name === before.current;
+    before.current = proposed;
+    if (follows) act({ type: "edit", to: { ...definition, name: proposed }, typing: "name" });
+  }, [proposed, definition, act, mayEdit]);
 }
 
 // Leaving with unsaved edits asks once; moving about on the sheet does not.

@@ -11,6 +11,7 @@ import { connectionSetting, ServiceSetting, ThroughPart } from "./ServiceSetting
 import { ChoicesPart, FailurePart, HoursPart, MomentPart, ReadyPart } from "./StepParts";
 import type { Around, Step } from "./sheetLayout";
 import { TryStep } from "./TryStep";
+import { keepClip } from "./useClip";
 import { WordsEditor } from "./WordsEditor";
 
 /** One thing done: when, where to, in which words, and how those words look for a real lead. */
@@ -134,20 +135,42 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
           </>
         )}
       </Box>
-      {mayEdit && kind?.service && kind.lane === "systems" && (
-        <TryStep key={`${step.id} try`} step={step} clientId={whole.fuse.clientId} broken={faults.length > 0} />
+      {mayEdit && kind?.service && (
+        <TryStep
+          key={`${step.id} try`}
+          step={step}
+          clientId={whole.fuse.clientId}
+          broken={faults.some((f) => f.blocks)}
+          message={kind.lane !== "systems"}
+        />
       )}
       {mayEdit && (
-        <Button
-          look="soft"
-          size="small"
-          onClick={() => {
-            draft.act({ type: "edit", to: withoutStep(definition, step.id) });
-            close();
-          }}
-        >
-          Take the step out
-        </Button>
+        <Box display="flex" gap="2" flexWrap="wrap">
+          <Button look="soft" size="small" onClick={() => keepClip({ step })}>
+            Copy
+          </Button>
+          <Button
+            look="soft"
+            size="small"
+            onClick={() => {
+              keepClip({ step });
+              draft.act({ type: "edit", to: withoutStep(definition, step.id) });
+              close();
+            }}
+          >
+            Cut
+          </Button>
+          <Button
+            look="soft"
+            size="small"
+            onClick={() => {
+              draft.act({ type: "edit", to: withoutStep(definition, step.id) });
+              close();
+            }}
+          >
+            Take the step out
+          </Button>
+        </Box>
       )}
     </SideSheet>
   );

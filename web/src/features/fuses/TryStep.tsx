@@ -12,8 +12,10 @@ import { useAct } from "@/ui/useAct";
 import type { Step } from "./sheetLayout";
 import { useLatestLeads } from "./useLatestLeads";
 
-/** Does the step now, as a test at the service: the record is marked, and can be taken back. */
-export function TryStep({ step, clientId, broken }: { step: Step; clientId: string; broken: boolean }) {
+type TryProps = { step: Step; clientId: string; broken: boolean /** It speaks to somebody: then to oneself. */; message: boolean };
+
+/** Does the step now, as a test: a record is marked, and can be taken back; a message goes to oneself. */
+export function TryStep({ step, clientId, broken, message }: TryProps) {
   const client = usePerson().clients.find((c) => c.id === clientId)?.key ?? "";
   const [leadId, setLeadId] = useState("");
   const leads = useLatestLeads(client);
@@ -39,7 +41,7 @@ export function TryStep({ step, clientId, broken }: { step: Step; clientId: stri
             attempt.mutate();
           }}
         >
-          {attempt.isPending ? "Trying …" : "Try it"}
+          {attempt.isPending ? "Trying …" : message ? "Try it on me" : "Try it"}
         </Button>
         <Box as="label" fontSize="13px" color="ink2" display="flex" gap="1.5" alignItems="center" flexWrap="wrap">
           {broken ? (

@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, TextArea } from "@/ui/Field";
+import { FieldChooser } from "./FieldChooser";
 import { pairsOf } from "./OwnNames";
 import type { Around, Definition, Step } from "./sheetLayout";
 import { splitWords } from "./words";
@@ -138,28 +139,11 @@ export function WordsEditor({
           </Box>
         )}
       </Field>
-      {mayEdit && !line && (
-        <Box display="flex" flexWrap="wrap" gap="1" mb="2" role="group" aria-label="Put a field in">
-          {chips.map(([name, text]) => (
-            <chakra.button
-              key={name}
-              type="button"
-              onClick={() => insert(text)}
-              bg="ink"
-              color="paper"
-              fontSize="12px"
-              lineHeight="24px"
-              px="1.5"
-              borderRadius="sm"
-              cursor="pointer"
-            >
-              {name}
-            </chakra.button>
-          ))}
-        </Box>
+      {mayEdit && (
+        <FieldChooser choices={chips.map(([name, text]) => ({ name, text }))} samples={preview.data?.samples ?? {}} onChoose={insert} />
       )}
       {mayEdit && !line && <Filters of={whole.around.filters} />}
-      {!unused && <Preview preview={preview} line={line} />}
+      {!unused && <Preview preview={preview} line={line} letter={!line && (step.kind === "letter" || step.kind === "team-letter")} />}
     </>
   );
 }
@@ -227,8 +211,9 @@ function usePreview(fuseId: string, words: string, forms: readonly string[], rul
   return { data: found.data, error: found.error, place, setPlace };
 }
 
-function Preview({ preview, line }: { preview: ReturnType<typeof usePreview>; line: boolean }) {
+function Preview({ preview, line, letter }: { preview: ReturnType<typeof usePreview>; line: boolean; letter: boolean }) {
   const { data, place, setPlace } = preview;
+  const [html, setHtml] = useState(false);
   if (preview.error)
     return (
       <Box color="cinder" mb="3">
@@ -270,7 +255,30 @@ function Preview({ preview, line }: { preview: ReturnType<typeof usePreview>; li
           </Button>
         </Box>
       </Box>
+      {letter && (
+        <Box display="flex" gap="3" fontSize="13px" mb="1" role="group" aria-label="Which part of the letter">
+          <Button look="quiet" fontSize="13px" fontWeight={html ? 400 : 700} aria-pressed={!html} onClick={() => setHtml(false)}>
+            as text
+          </Button>
+          <Button look="quiet" fontSize="13px" fontWeight={html ? 700 : 400} aria-pressed={html} onClick={() => setHtml(true)}>
+            as HTML
+          </Button>
+        </Box>
+      )}
+      {html && (
+        <chakra.iframe
+          title="The letter as HTML"
+          sandbox=""
+          srcDoc={data.html ?? ""}
+          width="full"
+          height="260px"
+          bg="white"
+          borderWidth="1px"
+          borderColor="line"
+        />
+      )}
       <Box
+        display={html ? "none" : "block"}
         role="status"
         aria-label="Preview"
         bg="paper"

@@ -64,9 +64,9 @@ export function useDraft(whole: Schemas["FuseWhole"], mayEdit: boolean) {
     save,
     arm: useMutation({
       ...asked,
-      mutationFn: async () => {
+      mutationFn: async (alsoDays: number | null) => {
         if (dirty) await put(state.present);
-        const next = await told(api.POST("/api/fuses/{fuseId}/arm", { params, body: { revision: revision.current } }));
+        const next = await told(api.POST("/api/fuses/{fuseId}/arm", { params, body: { revision: revision.current, alsoDays } }));
         take(next);
         act({ type: "load", to: next.definition });
       },

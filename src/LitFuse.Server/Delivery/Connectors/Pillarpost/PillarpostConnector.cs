@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Sockets;
 using LitFuse.Core.Delivering;
+using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Platform;
 using MailKit;
@@ -28,7 +29,7 @@ public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, Pu
         message.MessageId = $"{outgoing.Key}@{new Uri(address.Url).Host}";
         var words = outgoing.Settings.GetValueOrDefault("words") ?? "";
         if (outgoing.Settings.TryGetValue("link", out var link)) words = words.Contains(OptInAsker.Link, StringComparison.Ordinal) ? words.Replace(OptInAsker.Link, secrets.Open(link), StringComparison.Ordinal) : words + "\n\n" + secrets.Open(link);
-        message.Body = new TextPart("plain") { Text = words };
+        message.Body = new BodyBuilder { TextBody = words, HtmlBody = LetterHtml.Of(words, message.Subject) }.ToMessageBody();
         return await SendAsync(access, message, outgoing.Settings.GetValueOrDefault("words"), stop);
     }
 
