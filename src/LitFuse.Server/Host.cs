@@ -309,6 +309,7 @@ public static class Host
         ImportsEndpoints.Map(app);
         DailyFile.Map(app);
         FusesEndpoints.Map(app);
+        WordsPreviewing.Map(app);
         KitsEndpoints.Map(app);
         LightingEndpoints.Map(app);
         BurnsEndpoints.Map(app);

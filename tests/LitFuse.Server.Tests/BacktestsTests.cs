@@ -53,6 +53,11 @@ public sealed class BacktestsTests(World world) : IClassFixture<World>
     public async Task Every_lead_of_the_period_goes_through_beside_the_armed_version_and_the_truth()
     {
         var noor = await world.NoorAsync();
+        // One to whom something is said in truth, by the demonstration's own fuse.
+        var person = world.Person("25+");
+        await world.SubmitAsync(person);
+        var spoken = (await World.FoundAsync(noor, person["email"])).Text("id")!;
+        await world.ToldAsync(noor, spoken, "step-done", "Text: someone is on it");
         var id = await World.ArmAsync(noor, Fuse(Told));
         var whole = await DoneAsync(noor, (await (await StartAsync(noor, id, Body(Fuse(Told, Text(60))))).BodyAsync()).Text("id")!);
         var expected = await world.InsideAsync(async s =>

@@ -13,7 +13,12 @@ test("words are edited with a live preview, saved as a draft, and armed as the n
   const words = page.getByLabel("Words", { exact: true });
   await expect(page.getByRole("status", { name: "Preview" })).toContainText("wants the running-cost sheet");
   await words.fill("Costs for ");
-  await page.getByRole("group", { name: "Put a field in" }).getByRole("button", { name: "email" }).click();
+  await page.getByRole("button", { name: "Put a field in" }).click();
+  await page.getByLabel("Search the fields").fill("email");
+  await page
+    .getByRole("group", { name: "Put a field in" })
+    .getByRole("button", { name: /^email \S+@example/ })
+    .click();
   await expect(words).toHaveValue("Costs for {{ lead.email }}");
   await expect(page.getByRole("status", { name: "Preview" })).toContainText(/Costs for \S+@example/);
   await page.getByRole("button", { name: "An older lead" }).click();

@@ -136,7 +136,7 @@ describe("go to / do", () => {
 
 describe("what is fetched anew", () => {
   it("follows what changed", () => {
-    expect(staleKeys("lead", ["a"])).toEqual([["watch"], ["frame"], ["leads"], ["deliveries"], ["lead", "a"]]);
+    expect(staleKeys("lead", ["a"])).toEqual([["watch"], ["frame"], ["leads"], ["deliveries"], ["burns"], ["lead", "a"]]);
     expect(staleKeys("fuse", [])).toEqual([["fuses"], ["frame"], ["fuse"]]);
     expect(staleKeys("weather", ["a"])).toEqual([]);
   });

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "@/api/client";
+import { SignedIn } from "@/features/accounts/useSession";
 import { BandSheet } from "@/features/fuses/BandSheet";
 import type { Edit } from "@/features/fuses/editing";
 import { LitBySheet } from "@/features/fuses/LitBySheet";
@@ -15,6 +16,7 @@ import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
 import { WrongSheet } from "@/features/fuses/WrongSheet";
 import { system } from "@/ui/theme";
 import { around } from "./kinds";
+import { person } from "./show";
 
 const text: Schemas["Step"] = {
   id: "sms",
@@ -114,7 +116,9 @@ function open(sheet: (side: SideProps) => React.ReactNode, mayEdit = true, over:
   render(
     <ChakraProvider value={system}>
       <QueryClientProvider client={new QueryClient()}>
-        <RouterProvider router={router} />
+        <SignedIn value={person}>
+          <RouterProvider router={router} />
+        </SignedIn>
       </QueryClientProvider>
     </ChakraProvider>,
   );
@@ -240,7 +244,8 @@ describe("a step", () => {
     expect(screen.getByRole("status", { name: "Preview" })).toHaveTextContent("Ines, hello");
     expect(screen.getByText("11 · 1 segment")).toBeInTheDocument();
     fireEvent.change(screen.getByLabelText("Words"), { target: { value: "Hi " } });
-    fireEvent.click(screen.getByRole("button", { name: "company" }));
+    fireEvent.click(screen.getAllByRole("button", { name: "Put a field in" })[0] as HTMLElement);
+    fireEvent.click(screen.getByRole("button", { name: /^company/ }));
     expect(band(seen.definition, "big").steps[0]?.settings.words).toContain("{{ lead.company }}");
   });
 

@@ -95,11 +95,12 @@ public sealed class Backtest
     /// <param name="horizon">How long each burn is looked at.</param>
     /// <param name="react">How the outside answers a step.</param>
     /// <param name="known">A lead field by its key.</param>
+    /// <param name="give">The lead once it is given to somebody, by the step's setting.</param>
     /// <param name="told">Hears whom a step of the team's lane went to (its setting, so perhaps <c>owner</c>), and when.</param>
-    public Backtest(CompiledFuse fuse, bool words, Duration horizon, Func<Step, StepKind, Reaction> react, Func<string, LeadField?>? known = null, Action<LeadFacts, string, Instant>? told = null)
+    public Backtest(CompiledFuse fuse, bool words, Duration horizon, Func<Step, StepKind, Reaction> react, Func<string, LeadField?>? known = null, Func<LeadFacts, string, LeadFacts>? give = null, Action<LeadFacts, string, Instant>? told = null)
     {
         (this.fuse, this.horizon) = (fuse, horizon);
-        player = new(fuse, words, [.. fuse.Steps.Select(s => react(s.Step, s.Kind))], known, told);
+        player = new(fuse, words, [.. fuse.Steps.Select(s => react(s.Step, s.Kind))], known, give, told);
     }
 
     /// <summary>Puts one lead through.</summary>
@@ -112,7 +113,7 @@ public sealed class Backtest
         return player.Put(lead, lead.AskedAt + horizon);
     }
 
-    private sealed class Player(CompiledFuse fuse, bool wording, Reaction[] reactions, Func<string, LeadField?>? known, Action<LeadFacts, string, Instant>? told) : VirtualClock(fuse, known)
+    private sealed class Player(CompiledFuse fuse, bool wording, Reaction[] reactions, Func<string, LeadField?>? known, Func<LeadFacts, string, LeadFacts>? give, Action<LeadFacts, string, Instant>? told) : VirtualClock(fuse, known, give)
     {
         private readonly string?[] who = [.. fuse.Steps.Select(s => s.Kind.Lane == Lane.Team ? s.Step.Settings.GetValueOrDefault("person") ?? s.Step.Settings.GetValueOrDefault("colleague") ?? s.Step.Settings.GetValueOrDefault("channel") : null)];
         private ulong[] marks = [];

@@ -12,10 +12,26 @@ public static class FuseFile
     /// <summary>The longest file that is read, in characters.</summary>
     public const int Longest = 400_000;
 
+    private const string SchemaKey = "$schema";
+
     private static readonly JsonSerializerOptions Indented = new(CoreJson.Options) { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     /// <summary>Prints it.</summary>
-    public static string Print(FuseDefinition fuse) => JsonSerializer.Serialize(fuse, Indented) + "\n";
+    /// <param name="fuse">The fuse.</param>
+    /// <param name="schema">Where its JSON Schema is to be had, for editors that check as one types.</param>
+    public static string Print(FuseDefinition fuse, string? schema = null)
+    {
+        if (schema is null) return JsonSerializer.Serialize(fuse, Indented) + "\n";
+        var whole = new JsonObject { [SchemaKey] = schema };
+        var plain = JsonSerializer.SerializeToNode(fuse, CoreJson.Options)!.AsObject();
+        foreach (var (key, value) in plain.ToList())
+        {
+            plain.Remove(key);
+            whole[key] = value;
+        }
+
+        return whole.ToJsonString(Indented) + "\n";
+    }
 
     /// <summary>True when two would be written alike, in whatever order their settings stand.</summary>
     public static bool Same(FuseDefinition a, FuseDefinition b) => JsonNode.DeepEquals(JsonSerializer.SerializeToNode(a, CoreJson.Options), JsonSerializer.SerializeToNode(b, CoreJson.Options));
@@ -43,6 +59,7 @@ public static class FuseFile
         if (JsonNode.Parse(text) is not JsonObject fuse) throw new JsonException("a fuse is an object");
         var version = fuse["schema"] is JsonValue value && value.TryGetValue<int>(out var n) ? n : 1;
         if (version > Schema) throw new JsonException($"the file is of version {version}; this Lit Fuse reads versions up to {Schema}");
+        fuse.Remove(SchemaKey);
         if (version < 2) FromFirst(fuse);
         var read = fuse.Deserialize<FuseDefinition>(CoreJson.Options) ?? throw new JsonException("the file is empty");
         if (read.Bands.Any(b => b is null || b.Steps.Any(s => s is null)) || read.LitBy.Any(l => l is null)) throw new JsonException("a band, a step or a way of lighting is missing");

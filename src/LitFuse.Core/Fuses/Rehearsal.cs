@@ -33,11 +33,13 @@ public static class Rehearsal
     /// <param name="react">How the outside answers.</param>
     /// <param name="until">How far it is looked at.</param>
     /// <param name="known">A lead field by its key, for steps that set one; <c>null</c> for one that nobody has described.</param>
+    /// <param name="give">The lead once it is given to somebody, by the step's setting.</param>
     public static Rehearsed Run(
-        CompiledFuse fuse, BurnState burn, LeadFacts lead, IEnumerable<Scripted> script, Func<BurnEffect.Deliver, Instant, Reaction> react, Instant until, Func<string, LeadField?>? known = null) =>
-        new Played(fuse, react, known).Run(burn, lead, [.. script], until);
+        CompiledFuse fuse, BurnState burn, LeadFacts lead, IEnumerable<Scripted> script, Func<BurnEffect.Deliver, Instant, Reaction> react, Instant until, Func<string, LeadField?>? known = null,
+        Func<LeadFacts, string, LeadFacts>? give = null) =>
+        new Played(fuse, react, known, give).Run(burn, lead, [.. script], until);
 
-    private sealed class Played(CompiledFuse fuse, Func<BurnEffect.Deliver, Instant, Reaction> react, Func<string, LeadField?>? known) : VirtualClock(fuse, known)
+    private sealed class Played(CompiledFuse fuse, Func<BurnEffect.Deliver, Instant, Reaction> react, Func<string, LeadField?>? known, Func<LeadFacts, string, LeadFacts>? give) : VirtualClock(fuse, known, give)
     {
         private readonly List<RehearsedMoment> moments = [];
         private readonly Dictionary<(CompiledStep, int), string> keys = [];

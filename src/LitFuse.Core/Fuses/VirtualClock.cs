@@ -26,12 +26,13 @@ internal abstract class VirtualClock : DeskOutput
 {
     private readonly CompiledFuse fuse;
     private readonly Func<string, LeadField?> known;
+    private readonly Func<LeadFacts, string, LeadFacts> give;
     private readonly List<Ahead> ahead = [];
     private int order;
 
-    protected VirtualClock(CompiledFuse fuse, Func<string, LeadField?>? known)
+    protected VirtualClock(CompiledFuse fuse, Func<string, LeadField?>? known, Func<LeadFacts, string, LeadFacts>? give)
     {
-        (this.fuse, this.known) = (fuse, known ?? (_ => null));
+        (this.fuse, this.known, this.give) = (fuse, known ?? (_ => null), give ?? ((lead, _) => lead));
         Desk = new(fuse, this);
     }
 
@@ -113,6 +114,7 @@ internal abstract class VirtualClock : DeskOutput
     {
         var change = LeadChanging.Decide(slot.Step.Kind.Key, settings, Lead.Standing(), known, Lead.Words.Country, Now, Telling ? null : fuse.Minds);
         Done(slot, settings, change);
+        if (slot.Step.Kind.Key == StepKinds.SetOwner) Lead = give(Lead, settings.GetValueOrDefault("colleague")?.Trim() ?? "");
         if (change is null) return;
         Lead = Lead.After(change.Now);
         foreach (var one in change.Happened) if (fuse.Minds(one.Event)) Enqueue(new(Now, order++, new BurnEvent.Happened(one with { Depth = Desk.Depth + 1 })));

@@ -39,7 +39,7 @@ public static class LeadFactsReader
         {
             Words = new WordFacts(words, One("name", client.Name), One("name", form.Name), asked)
             {
-                Owner = owner is null ? [] : new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = owner.Name, ["first_name"] = PersonNames.Split(owner.Name).First ?? owner.Name, ["email"] = owner.Email ?? "", ["phone"] = owner.Phone ?? "" },
+                Owner = owner is null ? [] : WordsOf(owner),
                 Tracking = tracking,
                 WorkDays = client.WorkHours().Days,
                 Currency = client.Currency,
@@ -64,6 +64,16 @@ public static class LeadFactsReader
             key, at, $"{how} {form.Name}", ("form", form.Key), ("page", page ?? Said("landing_path") ?? Said("page") ?? ""), ("source", source),
             ("account", form.Place?.Name ?? ""), ("campaign", Said("utm_campaign") ?? Said("campaign") ?? ""));
     }
+
+    /// <summary>The same lead, given to somebody.</summary>
+    public static LeadFacts OwnedBy(LeadFacts facts, Colleague owner) => facts with
+    {
+        Words = facts.Words with { Owner = WordsOf(owner) },
+        More = new Dictionary<string, string>(facts.More, StringComparer.Ordinal) { [Facts.Owner] = owner.Name },
+    };
+
+    private static Dictionary<string, string> WordsOf(Colleague owner) =>
+        new(StringComparer.Ordinal) { ["name"] = owner.Name, ["first_name"] = PersonNames.Split(owner.Name).First ?? owner.Name, ["email"] = owner.Email ?? "", ["phone"] = owner.Phone ?? "" };
 
     /// <summary>What the gate needs, and nothing of the words.</summary>
     public static LeadFacts Bare(Lead lead, Client client) =>

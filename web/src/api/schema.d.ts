@@ -774,6 +774,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fuses/{fuseId}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Words as a real lead would get them */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WordsToPreview"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WordsPreview"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kits": {
         parameters: {
             query?: never;
@@ -5205,48 +5247,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/fuses/{fuseId}/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Words as a real lead would get them */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    fuseId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["WordsToPreview"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["WordsPreview"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/burns/{burnId}/stop": {
         parameters: {
             query?: never;
@@ -6654,12 +6654,14 @@ export interface components {
         };
         /** @description A draft to be saved. */
         DraftToSave: {
-            definition: components["schemas"]["FuseDefinition"];
+            definition: null | components["schemas"]["FuseDefinition"];
             /**
              * Format: int32
              * @description The one it began from.
              */
             revision: number;
+            /** @description A fuse as a file, in the place of the definition. */
+            file?: null | string;
         };
         /** @description A message as it would go out. */
         DryMessage: {

@@ -93,7 +93,9 @@ public sealed class BacktestRun(AppDb db, IServiceScopeFactory scopes, ClientSet
         }
 
         string Whom(LeadFacts lead, string who) => who == "owner" ? lead.More.GetValueOrDefault(Core.Guards.Facts.Owner) is { Length: > 0 } owner ? owner : "nobody: they had no owner" : Guid.TryParse(who, out var id) ? setup.Colleagues.GetValueOrDefault(id)?.Name ?? "somebody who has left" : who;
-        return new(fuse, sums, new(fuse, words: true, Horizon, React, setup.Fields.GetValueOrDefault, (lead, who, at) => sums.Tell(Whom(lead, who), at)));
+        // Who answered for them then is not known; whom the fuse gives them to is.
+        LeadFacts Give(LeadFacts lead, string who) => Guid.TryParse(who, out var id) && setup.Colleagues.GetValueOrDefault(id) is { } colleague ? LeadFactsReader.OwnedBy(lead, colleague) : lead;
+        return new(fuse, sums, new(fuse, words: true, Horizon, React, setup.Fields.GetValueOrDefault, Give, (lead, who, at) => sums.Tell(Whom(lead, who), at)));
     }
 
     // Each lead once, by what they sent first in the period.

@@ -118,8 +118,9 @@ public static class BacktestsEndpoints
 
     private static async Task<Results<Ok<BacktestWhole>, ProblemHttpResult>> GetAsync(Guid backtestId, AppDb db, CancellationToken stop)
     {
-        if (await db.Backtests.AsNoTracking().SingleOrDefaultAsync(b => b.Id == backtestId, stop) is not { } job) return NotThere();
-        var row = (await RowsAsync(db, db.Backtests.Where(b => b.Id == backtestId), stop))[0];
+        // How it stands first: what is done by then has its figures.
+        if (await RowsAsync(db, db.Backtests.Where(b => b.Id == backtestId), stop) is not [var row]) return NotThere();
+        var job = await db.Backtests.AsNoTracking().SingleAsync(b => b.Id == backtestId, stop);
         var fuse = await db.Fuses.AsNoTracking().SingleAsync(f => f.Id == job.FuseId, stop);
         var beside = job.BesideVersionId is { } id ? await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == id, stop) : null;
         var now = fuse.Draft ?? await db.FuseVersions.Where(v => v.Id == fuse.ArmedVersionId).Select(v => v.Definition).SingleAsync(stop);

@@ -101,8 +101,22 @@ public static class DryRun
             moments.Count(m => m.Message?.Size is not null && m.Message.Lane == Lane.Lead), moments.Sum(m => m.Message is { Lane: Lane.Lead } said ? said.Size?.Segments ?? 0 : 0));
         if (not is not null) return TypedResults.Ok(Told(null, [new(at, Words.Of(Core.Stories.StoryKind.FuseNotLit), null, null, "not lit, because " + not, null)], BurnStatus.Ended));
 
-        var rehearsed = Rehearsal.Run(compiled, BurnState.New(Guid.CreateVersion7(), at, at), facts, Script(reactions, events, at), (d, _) => React(d, reactions, setup, catalog, asked.Lead), at + LookedAt, setup.Fields.GetValueOrDefault);
-        return TypedResults.Ok(Told(by is null ? $"{asked.Form.Name} does not light it; it is run as if lit by hand." : null, [.. rehearsed.Moments.Select(m => Tell(m, setup, catalog, events)).OfType<DryMoment>().Take(MostMoments)], rehearsed.State.Status));
+        // What has nobody to carry it, or to go to, is never handed over.
+        var never = new HashSet<string>(StringComparer.Ordinal);
+        Reaction Answer(BurnEffect.Deliver deliver)
+        {
+            var reaction = React(deliver, reactions, setup, catalog, asked.Lead);
+            if (reaction.Took == Duration.Zero && reaction.Status == StepStatus.Failed) never.Add(deliver.Key);
+            return reaction;
+        }
+
+        var rehearsed = Rehearsal.Run(compiled, BurnState.New(Guid.CreateVersion7(), at, at), facts, Script(reactions, events, at), (d, _) => Answer(d), at + LookedAt, setup.Fields.GetValueOrDefault, (of, who) =>
+        {
+            if (setup.ColleagueOf(who, asked.Lead) is not { } colleague) return of;
+            asked.Lead.OwnerId = colleague.Id;
+            return LeadFactsReader.OwnedBy(of, colleague);
+        });
+        return TypedResults.Ok(Told(by is null ? $"{asked.Form.Name} does not light it; it is run as if lit by hand." : null, [.. rehearsed.Moments.Where(m => m.Effect is not BurnEffect.Deliver d || !never.Contains(d.Key)).Select(m => Tell(m, setup, catalog, events)).OfType<DryMoment>().Take(MostMoments)], rehearsed.State.Status));
     }
 
     private static async Task<Asked?> OfLeadAsync(AppDb db, ClientSetup setup, Guid leadId, PublicAddress address, Instant at, CancellationToken stop)

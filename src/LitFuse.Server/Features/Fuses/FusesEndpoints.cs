@@ -1,11 +1,8 @@
 using LitFuse.Core.Fuses;
-using LitFuse.Core.Guards;
 using LitFuse.Core.Kits;
 using LitFuse.Core.Stories;
-using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -35,7 +32,8 @@ public sealed record FuseWhole(
 
 /// <summary>A draft to be saved.</summary>
 /// <param name="Revision">The one it began from.</param>
-public sealed record DraftToSave(FuseDefinition Definition, int Revision);
+/// <param name="File">A fuse as a file, in the place of the definition.</param>
+public sealed record DraftToSave(FuseDefinition? Definition, int Revision, string? File = null);
 
 /// <summary>The draft to be armed: the one that was looked at.</summary>
 /// <param name="AlsoDays">Light it also for who asked in so many days before; left out, from now on.</param>
@@ -55,27 +53,10 @@ public sealed record FuseToMake(string Client, string? Kit, string? File);
 /// <summary>A fuse that was made.</summary>
 public sealed record FuseMade(Guid Id);
 
-/// <summary>Words to be seen as a lead would get them.</summary>
-/// <param name="Words">The step's words.</param>
-/// <param name="Place">Which of the leads, the newest being 0.</param>
-/// <param name="Forms">Keys of the forms whose leads are shown.</param>
-/// <param name="Rules">Where the step's band has rules: only leads for whom they hold are shown.</param>
-/// <param name="Choices">What the step offers.</param>
-public sealed record WordsToPreview(string Words, int Place, IReadOnlyList<string> Forms, RuleSet? Rules = null, IReadOnlyList<string>? Choices = null);
-
-/// <summary>Words as a lead would get them.</summary>
-/// <param name="Rendered">With the fields put in; <c>null</c> where the words cannot be read or there is no lead.</param>
-/// <param name="Size">As a text.</param>
-/// <param name="Html">As the HTML part of a letter.</param>
-/// <param name="Samples">What words can speak of, as it is for this lead, by path: <c>lead.first_name</c>.</param>
-public sealed record WordsPreview(string? Rendered, string? Fault, TextSize? Size, string? Html, IReadOnlyDictionary<string, string> Samples, Guid? LeadId, string? Lead, Instant? AskedAt, int Place, int Of);
-
 /// <summary>Fuses and their run sheets.</summary>
 public static class FusesEndpoints
 {
-    private const int MostPreviewed = 500;
     private const int MostDisarmed = 200;
-    private const int MostSample = 80;
 
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
@@ -85,12 +66,12 @@ public static class FusesEndpoints
         fuses.MapPost("/", MakeAsync).Needs(Act.EditFuses).WithSummary("Begin a fuse");
         fuses.MapGet("/{fuseId}", GetAsync).Needs(Act.SeeFuses).WithSummary("A fuse, whole");
         fuses.MapPut("/{fuseId}/draft", SaveAsync).Needs(Act.EditFuses).WithSummary("Save the draft");
+        app.MapGet("/schemas/fuse.json", () => TypedResults.Text(FuseSchema.Text(), "application/schema+json")).OpenToAnyone("the shape of a fuse's file holds no data").ExcludeFromDescription();
         fuses.MapGet("/{fuseId}/file", FileAsync).Needs(Act.SeeFuses).WithSummary("A fuse as a file");
         fuses.MapDelete("/{fuseId}/draft", DropAsync).Needs(Act.EditFuses).WithSummary("Go back to what is armed");
         fuses.MapPost("/{fuseId}/arm", ArmAsync).Needs(Act.EditFuses).WithSummary("Arm the draft as the next version");
         fuses.MapPost("/{fuseId}/disarm", DisarmAsync).Needs(Act.EditFuses).WithSummary("Let nothing light it any more");
         fuses.MapPost("/disarm", DisarmManyAsync).Needs(Act.EditFuses).WithSummary("Let nothing light these any more");
-        fuses.MapPost("/{fuseId}/preview", PreviewAsync).Needs(Act.SeeFuses).WithSummary("Words as a real lead would get them");
     }
 
     private static async Task<Results<Ok<FuseList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
@@ -141,24 +122,26 @@ public static class FusesEndpoints
 
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> SaveAsync(Guid fuseId, DraftToSave save, HttpContext http, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
     {
-        if (Oversized(save.Definition) is { } fault) return Problems.Bad("definition", fault);
+        var (wanted, unread) = save.File is { } file ? FuseFile.Parse(file) : (save.Definition, null);
+        if (wanted is null) return save.File is null ? Problems.Bad("definition", "Send the fuse.") : Problems.Bad("file", $"The file cannot be read: {unread}.");
+        if (Oversized(wanted) is { } fault) return Problems.Bad(save.File is null ? "definition" : "file", fault);
         var fuse = await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop);
         if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
         if (fuse.DraftRevision != save.Revision) return await MovedAsync(db, fuse, stop);
         // Edited back to what is armed, it is no draft.
-        fuse.Draft = await ArmedAsync(db, fuse, stop) is { } armed && FuseFile.Same(armed.Definition, save.Definition) ? null : save.Definition;
-        fuse.Name = string.IsNullOrWhiteSpace(save.Definition.Name) ? fuse.Name : save.Definition.Name.Trim();
+        fuse.Draft = await ArmedAsync(db, fuse, stop) is { } armed && FuseFile.Same(armed.Definition, wanted) ? null : wanted;
+        fuse.Name = string.IsNullOrWhiteSpace(wanted.Name) ? fuse.Name : wanted.Name.Trim();
         fuse.DraftRevision++;
         (fuse.DraftBy, fuse.DraftAt) = fuse.Draft is null ? default((Guid?, Instant?)) : (Access.UserId(http.User), time.Now());
         return await CommitAsync(db, fuse, reader, time, stop);
     }
 
-    private static async Task<Results<ContentHttpResult, ProblemHttpResult>> FileAsync(Guid fuseId, HttpContext http, AppDb db, CancellationToken stop)
+    private static async Task<Results<ContentHttpResult, ProblemHttpResult>> FileAsync(Guid fuseId, HttpContext http, AppDb db, PublicAddress address, CancellationToken stop)
     {
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
         if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
         http.Response.Headers.ContentDisposition = $"attachment; filename=\"{Core.Mapping.LeadField.KeyFor(fuse.Name).Replace('_', '-')}.fuse.json\"";
-        return TypedResults.Text(FuseFile.Print(fuse.Draft ?? (await ArmedAsync(db, fuse, stop))!.Definition), "application/json");
+        return TypedResults.Text(FuseFile.Print(fuse.Draft ?? (await ArmedAsync(db, fuse, stop))!.Definition, address.Url + "/schemas/fuse.json"), "application/json");
     }
 
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> DropAsync(Guid fuseId, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
@@ -241,47 +224,6 @@ public static class FusesEndpoints
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new FusesDisarmed(armed.Count));
-    }
-
-    private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(Guid fuseId, WordsToPreview preview, AppDb db, PublicAddress address, ClientSetups setups, TimeProvider time, CancellationToken stop)
-    {
-        if (preview.Place is < 0 or >= MostPreviewed) return Problems.Bad("place", $"Leads are numbered from 0 to {MostPreviewed - 1}.");
-        var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
-        var recent = await db.Submissions.AsNoTracking().Where(s => s.ClientId == fuse.ClientId && s.LeadId != null)
-            .Join(db.Forms.Where(f => preview.Forms.Contains(f.Key)), s => s.FormId, f => f.Id, (s, f) => s)
-            .OrderByDescending(s => s.ReceivedAt).Take(MostPreviewed)
-            .Join(db.Leads, s => s.LeadId, l => l.Id, (s, l) => new { s.Id, s.ReceivedAt, LeadId = l.Id, l.Fields }).ToListAsync(stop);
-        var guard = preview.Rules is null ? null : Guard.Compile(preview.Rules).Guard;
-        var today = time.Now().InUtc().Date;
-        var shown = recent.Where(r => guard?.Ask(new GuardFacts(path => r.Fields.GetValueOrDefault(path), today)).Holds ?? true).OrderByDescending(r => r.ReceivedAt).ToList();
-        var (words, fault) = MessageWords.Parse(preview.Words ?? "");
-        if (preview.Place >= shown.Count) return TypedResults.Ok(new WordsPreview(null, fault, null, null, new Dictionary<string, string>(StringComparer.Ordinal), null, null, null, preview.Place, shown.Count));
-
-        var of = shown.Count;
-        var (submissionId, leadId) = (shown[preview.Place].Id, shown[preview.Place].LeadId);
-        var submission = await db.Submissions.AsNoTracking().SingleAsync(s => s.Id == submissionId, stop);
-        var lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == leadId, stop);
-        var form = await db.Forms.AsNoTracking().SingleAsync(f => f.Id == submission.FormId, stop);
-        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
-        var payload = await RawBody.ReadAsync(submission.ContentType, submission.Raw);
-        var setup = await setups.ReadAsync(db, lead.ClientId, stop);
-        var facts = LeadFactsReader.Of(lead, client, form, payload.Answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null);
-        var with = facts.Words with { Now = time.Now(), Zone = facts.Zone, Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = fuse.Name, ["link"] = address.OfFuse(fuse.Id) } };
-        var choices = (preview.Choices ?? []).Take(20).Select(c => MessageWords.Parse(c).Words?.Render(with) ?? c).ToList();
-        var rendered = words?.Render(with with { Choices = choices });
-        return TypedResults.Ok(new WordsPreview(rendered, fault, rendered is null ? null : TextSegments.Count(rendered), rendered is null ? null : LetterHtml.Of(rendered, ""), SamplesOf(with), lead.Id, lead.ShownName(), submission.ReceivedAt, preview.Place, of));
-    }
-
-    private static Dictionary<string, string> SamplesOf(WordFacts facts)
-    {
-        var samples = new Dictionary<string, string>(StringComparer.Ordinal) { ["answers"] = string.Join(" · ", facts.Answers.Select(a => $"{a.Key} {a.Value}")) };
-        foreach (var (under, values) in new[] { ("lead", facts.Lead), ("client", facts.Client), ("form", facts.Form), ("owner", facts.Owner), ("fuse", facts.Fuse), ("tracking", facts.Tracking) })
-        {
-            foreach (var (key, value) in values) samples[$"{under}.{key}"] = value.Length > MostSample ? value[..MostSample] + "…" : value;
-        }
-
-        return samples;
     }
 
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> CommitAsync(AppDb db, Fuse fuse, FuseAroundReader reader, TimeProvider time, CancellationToken stop)

@@ -2,6 +2,7 @@ import { Box, chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
+import { useNow } from "@/ui/serverClock";
 import { dayAndClock, span } from "@/ui/time";
 import { money, type Side, type Told } from "./useBacktest";
 
@@ -20,6 +21,7 @@ export function BacktestFigures({ told, whole, zone, onNumber }: FiguresProps) {
   const number = (side: Side, mark: string, value: number, what: string) => (
     <Open value={value} label={`${value}: ${what}`} onOpen={() => onNumber(side, mark)} />
   );
+  const now = useNow(60_000);
   if (told.leads === 0) return <Box>In that period nobody asked through these forms.</Box>;
   return (
     <>
@@ -106,7 +108,7 @@ export function BacktestFigures({ told, whole, zone, onNumber }: FiguresProps) {
                   <chakra.td {...cell}>
                     <Mono>{d.most}</Mono>{" "}
                     <Box as="span" color="ink2" fontSize="12px" whiteSpace="nowrap">
-                      {dayAndClock(d.mostAt, Number.POSITIVE_INFINITY, zone)}
+                      {dayAndClock(d.mostAt, now, zone)}
                     </Box>
                   </chakra.td>
                 </chakra.tr>

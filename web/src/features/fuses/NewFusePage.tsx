@@ -9,6 +9,7 @@ import { Button } from "@/ui/Button";
 import { Select } from "@/ui/Field";
 import { PageHead } from "@/ui/Page";
 import { ErrorTold, Fetching } from "@/ui/Told";
+import { FromFile } from "./FromFile";
 import { RunSheet } from "./RunSheet";
 import { litByWords } from "./sheetLayout";
 
@@ -140,26 +141,6 @@ function KitItem({ kit, shown, onShow }: { kit: Schemas["KitRow"]; shown: boolea
           </Box>
         </span>
       </Button>
-    </Box>
-  );
-}
-
-function FromFile({ onFile }: { onFile: (text: string) => void }) {
-  return (
-    <Box asChild cursor="pointer" fontSize="14px" textDecoration="underline" textUnderlineOffset="3px">
-      <label>
-        From a file
-        <input
-          type="file"
-          accept=".json,application/json"
-          hidden
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            e.target.value = "";
-            if (file) void file.text().then(onFile);
-          }}
-        />
-      </label>
     </Box>
   );
 }

@@ -1,7 +1,8 @@
 import { Box, chakra } from "@chakra-ui/react";
-import { type DragEvent, type KeyboardEvent, memo, type ReactNode, useCallback, useRef, useState } from "react";
+import { type DragEvent, type KeyboardEvent, type ReactNode, useCallback, useRef, useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
+import { AddStep } from "./AddStep";
 import { type SheetEdits, ticketKey } from "./sheetKeys";
 import {
   type Band,
@@ -10,13 +11,13 @@ import {
   type Definition,
   entrySentence,
   lanesOf,
+  laneWords,
   momentWords,
   onCalendar,
   roughly,
   type Step,
-  sayMoment,
-  ticketWords,
 } from "./sheetLayout";
+import { dragged, Ticket } from "./Ticket";
 import { times } from "./words";
 
 type RunSheetProps = {
@@ -38,7 +39,6 @@ type RunSheetProps = {
 /** What stands on a band or a step. */
 export type Stamps = { band: (id: string) => ReactNode; step: (id: string) => ReactNode; reached: (id: string) => boolean };
 
-const laneWords = { lead: "Lead", team: "Team", systems: "Systems", silent: "Silent" } as const;
 const th = { textAlign: "left" as const, fontWeight: 400, verticalAlign: "top", px: "2", py: "2" };
 
 /** Bands down, lanes in them, time across. Read by a screen reader it is a table whose cells are in time order. */
@@ -245,8 +245,6 @@ export function RunSheet({
   );
 }
 
-const dragged = "application/x-lit-fuse-step";
-
 // Where a ticket that is being dragged would come to stand.
 const aimed = { "&[data-over]": { outline: "2px solid var(--chakra-colors-ink)", outlineOffset: "-2px" } };
 
@@ -285,142 +283,3 @@ function notesOf(step: Step, band: Band, definition: Definition): string {
 
 // An hour and later may fall outside send hours: then it waits for them.
 const hatched = { backgroundImage: "repeating-linear-gradient(135deg, transparent 0 6px, var(--chakra-colors-line2) 6px 7px)" };
-
-const Ticket = memo(function Ticket({
-  step,
-  exact,
-  notes,
-  open,
-  faulty,
-  onOpen,
-  onKey,
-  movable,
-  stamp,
-  dim,
-}: {
-  step: Step;
-  exact: boolean;
-  notes: string;
-  open: boolean;
-  faulty: boolean;
-  onOpen: (id: string) => void;
-  onKey: (event: KeyboardEvent<HTMLElement>, id: string) => void;
-  movable: boolean;
-  stamp: ReactNode;
-  dim: boolean;
-}) {
-  return (
-    <chakra.button
-      type="button"
-      onClick={() => onOpen(step.id)}
-      onKeyDown={(e) => onKey(e, step.id)}
-      draggable={movable}
-      onDragStart={(e) => {
-        e.dataTransfer.setData(dragged, step.id);
-        e.dataTransfer.effectAllowed = "move";
-      }}
-      data-step={step.id}
-      aria-keyshortcuts={
-        movable ? "Alt+ArrowLeft Alt+ArrowRight Alt+ArrowUp Alt+ArrowDown Delete Control+C Control+X Control+V" : undefined
-      }
-      aria-expanded={open}
-      textAlign="left"
-      cursor="pointer"
-      borderWidth="1px"
-      borderColor={faulty ? "cinder" : dim ? "line" : "ink"}
-      borderStyle={dim ? "dashed" : "solid"}
-      borderRadius="sm"
-      bg={open ? "sulphur" : "paper"}
-      color={open ? "charcoal" : "ink"}
-      px="2"
-      py="1"
-      maxW="210px"
-      _hover={{ bg: open ? "sulphur" : "shade" }}
-    >
-      <Box fontSize="13px" fontWeight={600} lineHeight="17px">
-        {step.name}
-        {faulty && (
-          <Box as="span" color="cinder">
-            {" ▲"}
-          </Box>
-        )}
-      </Box>
-      <Box fontSize="12px" lineHeight="16px" color={open ? "charcoal" : "ink2"} truncate>
-        {exact ? ticketWords(step) : `${sayMoment(step.moment)} · ${ticketWords(step)}`}
-      </Box>
-      {notes && (
-        <Box fontSize="12px" lineHeight="16px" fontStyle="italic" color={open ? "charcoal" : "ink2"}>
-          {notes}
-        </Box>
-      )}
-      {stamp}
-    </chakra.button>
-  );
-});
-
-function AddStep({
-  band,
-  kinds,
-  onAdd,
-  clip,
-  onPaste,
-}: {
-  band: string;
-  kinds: readonly Schemas["AroundStepKind"][];
-  onAdd: (kind: Schemas["AroundStepKind"]) => void;
-  clip: string | undefined;
-  onPaste: () => void;
-}) {
-  const [open, setOpen] = useState(false);
-  return (
-    <Box fontSize="13px">
-      <Button
-        look="quiet"
-        fontSize="13px"
-        fontWeight={400}
-        color="ink2"
-        aria-expanded={open}
-        onClick={() => setOpen(!open)}
-        aria-label={`Add a step to ${band}`}
-      >
-        {open ? "not now" : "add a step"}
-      </Button>
-      {clip && !open && (
-        <Button
-          look="quiet"
-          fontSize="13px"
-          fontWeight={400}
-          color="ink2"
-          ml="3"
-          aria-label={`Paste ${clip} into ${band}`}
-          onClick={onPaste}
-        >
-          paste “{clip}”
-        </Button>
-      )}
-      {open &&
-        (["lead", "team", "systems", "silent"] as const).map((lane) => (
-          <Box key={lane} role="group" aria-label={laneWords[lane]} display="flex" gap="2" flexWrap="wrap" alignItems="center" mb="2">
-            <Box w="64px" color="ink2">
-              {laneWords[lane]}
-            </Box>
-            {kinds
-              .filter((kind) => kind.lane === lane)
-              .map((kind) => (
-                <Button
-                  key={kind.key}
-                  look="soft"
-                  size="small"
-                  onClick={() => {
-                    setOpen(false);
-                    onAdd(kind);
-                  }}
-                >
-                  {kind.label}
-                </Button>
-              ))}
-          </Box>
-        ))}
-    </Box>
-  );
-}

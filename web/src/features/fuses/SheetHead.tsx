@@ -6,6 +6,7 @@ import { Button } from "@/ui/Button";
 import { useNow } from "@/ui/serverClock";
 import { ErrorTold } from "@/ui/Told";
 import { dayOrClock } from "@/ui/time";
+import { FromFile } from "./FromFile";
 import { FuseStateWord } from "./FuseStateWord";
 import { MoveBurns } from "./MoveBurns";
 import { litByWords, stopWords } from "./sheetLayout";
@@ -129,6 +130,7 @@ export function SheetHead({
         <chakra.a href={`/api/fuses/${whole.fuse.id}/file`} fontSize="13px" textDecoration="underline" textUnderlineOffset="3px">
           As a file
         </chakra.a>
+        {mayEdit && <FromFile onFile={(text) => draft.fromFile.mutate(text)} />}
         <Button look="soft" size="small" onClick={openDry} aria-expanded={dry}>
           Dry run
         </Button>

@@ -71,6 +71,9 @@ export function columnsOf(definition: Definition): number[] {
 /** The column in which a step stands: the last that does not begin after it. */
 export const columnFor = (columns: readonly number[], seconds: number) => columns.findLastIndex((c) => c <= seconds);
 
+/** Lanes, as the sheet calls them. */
+export const laneWords = { lead: "Lead", team: "Team", systems: "Systems", silent: "Silent" } as const;
+
 /** The lanes of a band that are drawn: those with steps in them. */
 export function lanesOf(band: Band, kinds: readonly StepKind[]): { lane: Lane; steps: Step[] }[] {
   const laneOf = (step: Step) => kinds.find((k) => k.key === step.kind)?.lane ?? "systems";

@@ -75,6 +75,17 @@ export function useDraft(whole: Schemas["FuseWhole"], mayEdit: boolean) {
         void queries.invalidateQueries({ queryKey: ["fuse", fuseId] });
       },
     }),
+    fromFile: useMutation({
+      ...asked,
+      mutationFn: async (file: string) => {
+        const next = await told(
+          api.PUT("/api/fuses/{fuseId}/draft", { params, body: { definition: null, revision: revision.current, file } }),
+        );
+        take(next);
+        act({ type: "edit", to: next.definition });
+        act({ type: "saved", as: next.definition });
+      },
+    }),
     disarm: useMutation({ ...asked, mutationFn: async () => take(await told(api.POST("/api/fuses/{fuseId}/disarm", { params }))) }),
     drop: useMutation({
       ...asked,

@@ -13,7 +13,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace LitFuse.Server.Migrations
 {
     [DbContext(typeof(AppDb))]
-    [Migration("20261126041841_RunSheet")]
+    [Migration("20261126043444_RunSheet")]
     partial class RunSheet
     {
         /// <inheritdoc />

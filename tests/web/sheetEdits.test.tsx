@@ -1,0 +1,166 @@
+import { fireEvent, screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { useReducer } from "react";
+import { beforeEach, expect, test, vi } from "vitest";
+import type { Schemas } from "@/api/client";
+import { HeldBanner } from "@/features/frame/HeldBanner";
+import { ArmSheet } from "@/features/fuses/ArmSheet";
+import { history } from "@/features/fuses/editing";
+import { FieldChooser } from "@/features/fuses/FieldChooser";
+import { RunSheet } from "@/features/fuses/RunSheet";
+import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
+import type { Draft } from "@/features/fuses/useFuse";
+import { useSheetEdits } from "@/features/fuses/useSheetEdits";
+import { around } from "./kinds";
+import { person, show } from "./show";
+
+const definition: Schemas["FuseDefinition"] = {
+  name: "Test ride",
+  litBy: [],
+  bands: [
+    {
+      id: "always",
+      name: "Always",
+      entry: entryOf("always"),
+      eachTime: false,
+      steps: [
+        { id: "post", name: "Post", kind: "channel-post", moment: inSeconds(0), settings: { channel: "#x", words: "a" } },
+        { id: "sms", name: "Text them", kind: "text", moment: inSeconds(60), settings: { words: "Hello" } },
+      ],
+    },
+    { id: "later", name: "Later", entry: entryOf("on", { event: "replied" }), eachTime: false, steps: [] },
+  ],
+};
+let seen = definition;
+
+function Sheet() {
+  const [state, act] = useReducer(history, { past: [], present: definition, future: [], saved: definition });
+  seen = state.present;
+  const { edits, said } = useSheetEdits({ state, act } as unknown as Draft, vi.fn());
+  return (
+    <>
+      <RunSheet
+        whole={{ around, faults: [], counts: null }}
+        definition={state.present}
+        mayEdit
+        openStep={undefined}
+        openBand={undefined}
+        onStep={vi.fn()}
+        onBand={vi.fn()}
+        onAddStep={vi.fn()}
+        onAddBand={vi.fn()}
+        edits={edits}
+      />
+      <output>{said}</output>
+      <button type="button" onClick={() => act({ type: "undo" })}>
+        Undo
+      </button>
+    </>
+  );
+}
+const sms = () => screen.getByRole("button", { name: /^Text them/ });
+const bandOf = (id: string) => seen.bands.find((b) => b.steps.some((s) => s.id === id));
+
+beforeEach(() => localStorage.clear());
+
+test("keys move a step along the line and between bands, say so, and are undone", async () => {
+  show(<Sheet />);
+  fireEvent.keyDown(sms(), { key: "ArrowRight", altKey: true });
+  expect(bandOf("sms")?.steps[1]?.moment.afterSeconds).toBe(120);
+  fireEvent.keyDown(sms(), { key: "ArrowDown", altKey: true });
+  expect(bandOf("sms")?.id).toBe("later");
+  expect(screen.getByText("Text them: 2 min, in Later")).toBeInTheDocument();
+  await userEvent.click(screen.getByRole("button", { name: "Undo" }));
+  expect(bandOf("sms")?.id).toBe("always");
+});
+
+test("a step is copied and cut by key, and pasted into another band", async () => {
+  show(<Sheet />);
+  fireEvent.keyDown(sms(), { key: "x", ctrlKey: true });
+  expect(bandOf("sms")).toBeUndefined();
+  await userEvent.click(screen.getByRole("button", { name: "Paste Text them into Later" }));
+  expect(seen.bands[1]?.steps.map((s) => s.name)).toEqual(["Text them"]);
+  fireEvent.keyDown(screen.getByRole("button", { name: /^Post/ }), { key: "c", ctrlKey: true });
+  fireEvent.keyDown(sms(), { key: "v", ctrlKey: true });
+  expect(seen.bands[1]?.steps.map((s) => s.name)).toEqual(["Text them", "Post"]);
+  fireEvent.keyDown(sms(), { key: "Delete" });
+  expect(seen.bands[1]?.steps.map((s) => s.name)).toEqual(["Post"]);
+});
+
+test("arrows go from ticket to ticket", () => {
+  show(<Sheet />);
+  sms().focus();
+  fireEvent.keyDown(sms(), { key: "ArrowRight" });
+  expect(screen.getByRole("button", { name: /^Post/ })).toHaveFocus();
+});
+
+test("a field is found by its name or by what it holds, and put in by Enter", async () => {
+  const choose = vi.fn();
+  show(
+    <FieldChooser
+      choices={[
+        { name: "first name", text: '{{ lead.first_name | default: "Hello" }}' },
+        { name: "company", text: "{{ lead.company }}" },
+      ]}
+      samples={{ "lead.first_name": "Ines", "lead.company": "Hale & Pike" }}
+      onChoose={choose}
+    />,
+  );
+  await userEvent.click(screen.getByRole("button", { name: "Put a field in" }));
+  await userEvent.type(screen.getByLabelText("Search the fields"), "hale{Enter}");
+  expect(choose).toHaveBeenCalledWith("{{ lead.company }}");
+});
+
+test("arming for earlier leads says for how many and what would go out first", async () => {
+  const mutate = vi.fn();
+  show(
+    <ArmSheet
+      whole={{ fuse: { id: "f1" }, revision: 4, around } as unknown as Schemas["FuseWhole"]}
+      definition={definition}
+      draft={{ dirty: false, arm: { mutate, isPending: false } } as unknown as Draft}
+      mayEdit
+      close={vi.fn()}
+    />,
+    {
+      answers: {
+        "GET /api/fuses/f1/catch-up": {
+          days: 3,
+          asked: 9,
+          lit: 7,
+          lookedAt: 7,
+          tooLate: 4,
+          first: [
+            { leadId: "l1", lead: "Ines Carrow", step: "Post", lane: "team", to: "#ride-desk", at: "2026-11-25T09:00:00Z", words: "asked" },
+          ],
+        },
+      },
+    },
+  );
+  expect(await screen.findByText(/of 9 leads would light it now/)).toBeInTheDocument();
+  expect(screen.getByText(/To 4/)).toBeInTheDocument();
+  await userEvent.click(screen.getByRole("button", { name: "Arm it, and light it for 7" }));
+  expect(mutate.mock.calls[0]?.[0]).toBe(3);
+});
+
+test("what is held says so on every page, and is let go", async () => {
+  const counts = [
+    {
+      id: "c1",
+      key: "brackenwheel",
+      inTheAir: 0,
+      late: 0,
+      notConfirmed: 0,
+      waiting: 0,
+      heldAt: "2026-11-25T09:00:00Z",
+      heldBy: "Noor",
+      heldBack: 3,
+    },
+  ];
+  const asked = show(<HeldBanner person={person} chosen={undefined} counts={counts} />, {
+    answers: { "POST /api/clients/c1/let-go": null },
+  });
+  expect(screen.getByRole("status")).toHaveTextContent("Everything is held for Brackenwheel");
+  expect(screen.getByRole("status")).toHaveTextContent("3 messages wait");
+  await userEvent.click(screen.getByRole("button", { name: "Let it go on" }));
+  expect(asked.some((a) => a.path === "/api/clients/c1/let-go")).toBe(true);
+});
