@@ -15,7 +15,6 @@ test("built from empty with the mouse: two times offered, one reminder, a hand-o
   browser,
   page: visitor,
 }) => {
-  test.slow();
   const page = await as(browser, noor);
   await begun(page);
   await page.getByRole("button", { name: "Add a step to Always" }).click();
@@ -88,7 +87,6 @@ test("built from empty with the mouse: two times offered, one reminder, a hand-o
 });
 
 test("built with keys alone, with a rule on a field of the client's own; moved, copied, undone", async ({ browser }) => {
-  test.slow();
   const page = await as(browser, noor);
   await begun(page);
   const press = async (name: string | RegExp) => {
@@ -146,7 +144,7 @@ test("a backtest counts past leads through the draft, beside what happened, and 
   await expect(sent).toBeVisible({ timeout: 30_000 });
   const count = (await sent.textContent()) ?? "";
   await expect(page.getByRole("button", { name: /^Post to the ride desk/ })).toContainText(`◆ ${count}`);
-  await expect(panel.getByRole("row", { name: /they cost/ })).toContainText("GBP");
+  await expect(panel.getByRole("row", { name: /they cost/ })).toContainText("£");
   await sent.click();
   await expect(panel.getByText("“Post to the ride desk” goes out, as it stands", { exact: false })).toContainText(
     count === "1" ? "1 lead" : `${count} leads`,
@@ -157,7 +155,7 @@ test("a backtest counts past leads through the draft, beside what happened, and 
   await expect(page.getByRole("heading", { name, level: 1 })).toBeVisible();
   await page.goBack();
   await panel.getByRole("button", { name: "Back to the figures" }).click();
-  await expect(panel.getByText("90", { exact: false }).first()).toBeVisible();
+  await expect(sent).toBeVisible();
   await panel.getByRole("button", { name: "Another backtest" }).click();
   await expect(panel.getByText("Earlier ones")).toBeVisible();
 });

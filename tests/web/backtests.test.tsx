@@ -86,7 +86,7 @@ test("the figures stand beside those of the armed version and of what happened, 
       .getAllByRole("cell")
       .map((c) => c.textContent),
   ).toEqual(["38", "30", "29"]);
-  expect(screen.getByRole("row", { name: /they cost/ })).toHaveTextContent("GBP 3.04");
+  expect(screen.getByRole("row", { name: /they cost/ })).toHaveTextContent("£3.04");
   expect(screen.getByText(/has been edited since/)).toBeInTheDocument();
   expect(screen.getByText(/fleet size was 1–3/)).toBeInTheDocument();
   expect(screen.getByRole("row", { name: /#ride-desk/ })).toHaveTextContent("1.5");

@@ -33,15 +33,15 @@ export function BacktestFigures({ told, whole, zone, onNumber }: FiguresProps) {
         }
         sides={sides}
       >
-        <Row head="it is lit" sides={sides} of={(s) => number(s.side, "lit", s.of.lit, `lit, ${s.head}`)} />
-        <Row head="no band takes them" sides={sides} of={(s) => number(s.side, "no-band", s.of.noBand, `no band, ${s.head}`)} />
+        <Row head="light it" sides={sides} of={(s) => number(s.side, "lit", s.of.lit, `lit, ${s.head}`)} />
+        <Row head="are taken by no band" sides={sides} of={(s) => number(s.side, "no-band", s.of.noBand, `no band, ${s.head}`)} />
         <Row head="hear something" sides={sides} of={(s) => number(s.side, "spoken", s.of.spoken, `hear something, ${s.head}`)} />
         <Row
-          head="it waits for its hours"
+          head="wait for their hours"
           sides={sides}
           of={(s) => (s.side === "truth" ? "–" : number(s.side, "waited", s.of.waited, `wait for hours, ${s.head}`))}
         />
-        <Row head="first message, half sooner than" sides={sides} of={(s) => spanOf(s.of.firstMedianSeconds)} />
+        <Row head="first message: half sooner than" sides={sides} of={(s) => spanOf(s.of.firstMedianSeconds)} />
         <Row head="nine in ten sooner than" sides={sides} of={(s) => spanOf(s.of.firstSlowSeconds)} />
         <Row head="messages to them" sides={sides} of={(s) => s.of.messages} />
         <Row head="texts" sides={sides} of={(s) => s.of.texts} />

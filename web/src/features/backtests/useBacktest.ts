@@ -58,7 +58,7 @@ export function countWords(mark: string, definition: Schemas["FuseDefinition"]):
 
 /** Money with two digits, in the client's currency. */
 export const money = (amount: number, currency: string) =>
-  new Intl.NumberFormat("en-GB", { style: "currency", currency, currencyDisplay: "code" }).format(amount);
+  new Intl.NumberFormat("en-GB", { style: "currency", currency, currencyDisplay: "narrowSymbol" }).format(amount);
 
 /** The last so many days up to today, in a zone. */
 export function lastDays(days: number, now: number, zone: string): { since: string; until: string } {

@@ -136,13 +136,15 @@ function Row({ row, current, open, showClient, now, zone, onOpen }: RowProps) {
           </Box>
         )}
       </chakra.td>
-      <chakra.td {...cell}>{row.fuse}</chakra.td>
-      <chakra.td {...cell} color="ink2">
+      <chakra.td {...cell} maxW="190px" truncate title={row.fuse}>
+        {row.fuse}
+      </chakra.td>
+      <chakra.td {...cell} maxW="150px" truncate color="ink2" title={row.bands.join(", ")}>
         {row.bands.join(", ") || "none"}
       </chakra.td>
-      <chakra.td {...cell}>
-        <State of={is.of}>{is.word}</State>
-        <Box fontSize="12px" color="ink2" whiteSpace="nowrap">
+      <chakra.td {...cell} whiteSpace="nowrap">
+        <State of={is.of}>{is.word}</State>{" "}
+        <Box as="span" fontSize="12px" color="ink2">
           {stepsWords(row)}
         </Box>
       </chakra.td>

@@ -84,8 +84,12 @@ export function ArmSheet({ whole, draft, close }: SideProps) {
           )}
         </Box>
       )}
-      <Button look="primary" disabled={!data || draft.arm.isPending} onClick={() => draft.arm.mutate(days, { onSuccess: close })}>
-        {data ? `Arm it, and light it for ${data.lit}` : "Arm it"}
+      <Button
+        look="primary"
+        disabled={!data || data.lit === 0 || draft.arm.isPending}
+        onClick={() => draft.arm.mutate(days, { onSuccess: close })}
+      >
+        {data && data.lit > 0 ? `Arm it, and light it for ${data.lit}` : "Arm it, and light it"}
       </Button>
     </SideSheet>
   );

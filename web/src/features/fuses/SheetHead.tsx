@@ -227,13 +227,13 @@ export function SheetHead({
 // A name that was proposed goes with what the fuse does; one that a person wrote stays.
 function useNaming(proposed: string, draft: Draft, mayEdit: boolean) {
   const before = useRef(proposed);
-  const definition = draft.state.present;
-  const { act } = draft;
+  const rename = useRef(draft.act);
+  rename.current = draft.act;
   useEffect(() => {
-    const follows = mayEdit && before.current !== proposed && definition.name === before.current;
+    const from = before.current;
     before.current = proposed;
-    if (follows) act({ type: "edit", to: { ...definition, name: proposed }, typing: "name" });
-  }, [proposed, definition, act, mayEdit]);
+    if (mayEdit && from !== proposed) rename.current({ type: "name", from, to: proposed });
+  }, [proposed, mayEdit]);
 }
 
 // Leaving with unsaved edits asks once; moving about on the sheet does not.

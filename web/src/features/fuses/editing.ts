@@ -93,6 +93,8 @@ export type Edit =
   | { type: "edit"; to: Definition; typing?: string }
   | { type: "undo" }
   | { type: "redo" }
+  /** Another name, where it still has the one that was proposed before. */
+  | { type: "name"; from: string; to: string }
   | { type: "saved"; as: Definition }
   | { type: "load"; to: Definition };
 
@@ -113,6 +115,8 @@ export function history(state: History & { typing?: string }, edit: Edit): Histo
       const [next, ...rest] = state.future;
       return next ? { ...state, past: [...state.past, state.present], present: next, future: rest, typing: undefined } : state;
     }
+    case "name":
+      return state.present.name === edit.from ? { ...state, present: { ...state.present, name: edit.to } } : state;
     case "saved":
       return { ...state, saved: edit.as, typing: undefined };
     case "load":

@@ -9,7 +9,13 @@ export function useHere(fuseId: string, edits: boolean) {
   const latest = useRef(edits);
   latest.current = edits;
   const say = (left: boolean) =>
-    told(api.POST("/api/fuses/{fuseId}/here", { params: { path: { fuseId } }, body: { edited: latest.current && !left, left } }));
+    told(
+      api.POST("/api/fuses/{fuseId}/here", {
+        params: { path: { fuseId } },
+        body: { edited: latest.current && !left, left },
+        keepalive: left,
+      }),
+    );
   const here = useQuery({
     queryKey: ["here", fuseId, edits],
     refetchInterval: often,
@@ -18,6 +24,13 @@ export function useHere(fuseId: string, edits: boolean) {
     queryFn: () => say(false),
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: once, as the sheet is left
-  useEffect(() => () => void say(true).catch(() => undefined), [fuseId]);
+  useEffect(() => {
+    const leave = () => void say(true).catch(() => undefined);
+    window.addEventListener("pagehide", leave);
+    return () => {
+      window.removeEventListener("pagehide", leave);
+      leave();
+    };
+  }, [fuseId]);
   return here.data?.people ?? [];
 }
