@@ -6,7 +6,7 @@ import { as, backlot, expect, noor, person, test, visit } from "./people";
 async function begun(page: Page) {
   await page.goto("/fuses/new?client=brackenwheel");
   await page.getByRole("button", { name: "Begin with nothing" }).click();
-  await expect(page.getByRole("table", { name: "Run sheet" })).toBeVisible();
+  await expect(page.getByLabel("What the fuse does")).toBeVisible();
 }
 const kept = (page: Page) => expect(page.getByText(/draft of .* by Noor/)).toBeVisible();
 const sheet = (page: Page, name: string) => page.getByRole("complementary", { name });
@@ -19,7 +19,7 @@ test("built from empty with the mouse: two times offered, one reminder, a hand-o
   await begun(page);
   await page.getByRole("button", { name: "Add a step to Always" }).click();
   await page.getByRole("button", { name: "Text to the lead" }).click();
-  await page.getByLabel("Name, as the story tells it").fill("Offer two times");
+  await sheet(page, "Text to the lead").getByLabel("Name, as the story tells it").fill("Offer two times");
   await page.getByLabel("Words", { exact: true }).fill("When may we ring? {{ choices }}");
   await page.getByLabel("They may choose from, one a line").fill("Tuesday 10:00\nWednesday 15:00");
 
@@ -27,23 +27,23 @@ test("built from empty with the mouse: two times offered, one reminder, a hand-o
   await sheet(page, "A new case").getByLabel("It is entered").selectOption({ label: "on an event: a reply, a tag, a stage …" });
   await page.getByRole("button", { name: "Add a step to They replied" }).click();
   await page.getByRole("button", { name: "Post in a channel" }).click();
-  await page.getByLabel("Words", { exact: true }).fill("{{ lead.name }} answered: {{ reply.text }}");
+  await sheet(page, "Post in a channel").getByLabel("Words", { exact: true }).fill("{{ lead.name }} answered: {{ reply.text }}");
 
   await page.getByRole("button", { name: "Add a band" }).click();
-  await page.getByLabel("It is entered").selectOption({ label: "on silence for a time after a step" });
+  await sheet(page, "A new case").getByLabel("It is entered").selectOption({ label: "on silence for a time after a step" });
   await expect(page.getByRole("button", { name: /On silence for 2 h after Offer two times/ })).toBeVisible();
   await page.getByRole("button", { name: "Add a step to No reply" }).click();
   await page.getByRole("button", { name: "Text to the lead" }).click();
-  await page.getByLabel("Name, as the story tells it").fill("One reminder");
+  await sheet(page, "Text to the lead").getByLabel("Name, as the story tells it").fill("One reminder");
   await page.getByLabel("Words", { exact: true }).fill("Still glad to ring you.");
 
   await page.getByRole("button", { name: "Add a band" }).click();
-  await page.getByLabel("It is entered").selectOption({ label: "on silence for a time after a step" });
+  await sheet(page, "A new case").getByLabel("It is entered").selectOption({ label: "on silence for a time after a step" });
   await page.getByLabel("After this step was done").selectOption({ label: "One reminder" });
-  await page.getByLabel("Name, as the story tells it").fill("Hand over");
+  await sheet(page, "No reply").getByLabel("Name, as the story tells it").fill("Hand over");
   await page.getByRole("button", { name: "Add a step to Hand over" }).click();
   await page.getByRole("button", { name: "Post to a person" }).click();
-  await page.getByLabel("Name, as the story tells it").fill("Tell a person");
+  await sheet(page, "Post to a person").getByLabel("Name, as the story tells it").fill("Tell a person");
   await page.getByLabel("Words", { exact: true }).fill("{{ lead.name }} does not answer. {{ lead.link }}");
 
   // A ticket is dragged to another moment of its band, and undone.
