@@ -262,6 +262,11 @@ public static class Host
 
     private static void Use(WebApplication app, Settings settings)
     {
+        var setups = app.Services.GetRequiredService<ClientSetups>();
+        app.Services.GetRequiredService<Teller>().AtOnce = (client, kind) =>
+        {
+            if (kind == "connection") setups.Forget(client);
+        };
         app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = Problems.OfException, SuppressDiagnosticsCallback = c => Problems.IsDatabaseDown(c.Exception) || c.Exception is BadHttpRequestException });
         app.UseRouting();
         app.UseResponseCompression();

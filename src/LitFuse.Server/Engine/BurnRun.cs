@@ -18,7 +18,7 @@ public sealed class BurnRun(AppDb db, LeadEvents events, TimeProvider time)
         var now = time.Now();
         if (await NextWakeAsync(stop) is not { } next || next > now) return 0;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var due = await Awake().AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).Take(most).Select(b => b.LeadId).ToListAsync(stop);
+        var due = await (await AwakeAsync(stop)).AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).Take(most).Select(b => b.LeadId).ToListAsync(stop);
         var ids = due.Distinct().Order().ToArray();
         var leads = await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update skip locked").IgnoreQueryFilters().ToDictionaryAsync(l => l.Id, stop);
         var held = leads.Keys.ToArray();
@@ -31,10 +31,14 @@ public sealed class BurnRun(AppDb db, LeadEvents events, TimeProvider time)
     }
 
     /// <summary>When the next burn wants waking.</summary>
-    public Task<Instant?> NextWakeAsync(CancellationToken stop) => Awake().Where(b => b.WakeAt != null).MinAsync(b => b.WakeAt, stop);
+    public async Task<Instant?> NextWakeAsync(CancellationToken stop) => await (await AwakeAsync(stop)).Where(b => b.WakeAt != null).MinAsync(b => b.WakeAt, stop);
 
-    // While a client is held, its burns sleep on.
-    private IQueryable<Burn> Awake() => db.Burns.Where(b => !db.Clients.Any(c => c.Id == b.ClientId && c.HeldAt != null));
+    // While a client is held, its burns sleep on. Where none is, which is nearly always, the question stays one for the index.
+    private async Task<IQueryable<Burn>> AwakeAsync(CancellationToken stop)
+    {
+        var held = await db.Clients.Where(c => c.HeldAt != null).Select(c => c.Id).ToListAsync(stop);
+        return held.Count == 0 ? db.Burns : db.Burns.Where(b => !held.Contains(b.ClientId));
+    }
 
     /// <summary>Ends the burns of a lead whose fuses burn for somebody else who turned out to be the same. Call inside a transaction.</summary>
     public async Task EndDoublesAsync(Lead lead, IReadOnlyList<Guid> fuses, string because, Instant now, CancellationToken stop)

@@ -75,6 +75,9 @@ public sealed class ClientSetups(StepCatalog catalog)
         return setup;
     }
 
+    /// <summary>What was read lately is of no use any more: a key was replaced, and the next delivery goes with the new one.</summary>
+    public void Forget(Guid clientId) => lately.TryRemove(clientId, out _);
+
     /// <summary>The setup of one client.</summary>
     public async Task<ClientSetup> ReadAsync(AppDb db, Guid clientId, CancellationToken stop) => (await ReadAsync(db, [clientId], stop))[clientId];
 

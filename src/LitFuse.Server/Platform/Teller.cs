@@ -19,8 +19,15 @@ public sealed class Teller(NpgsqlDataSource database, ILogger<Teller> log) : Bac
     private readonly Channel<(Guid Client, string Kind, IReadOnlyCollection<Guid> Ids)> told =
         Channel.CreateBounded<(Guid, string, IReadOnlyCollection<Guid>)>(new BoundedChannelOptions(100_000) { FullMode = BoundedChannelFullMode.DropOldest });
 
+    /// <summary>Hears in this process, at once, of which client what kind of thing changed.</summary>
+    public Action<Guid, string>? AtOnce { get; set; }
+
     /// <summary>Something of a client changed, and is committed.</summary>
-    public void Tell(Guid client, string kind, IReadOnlyCollection<Guid> ids) => told.Writer.TryWrite((client, kind, ids));
+    public void Tell(Guid client, string kind, IReadOnlyCollection<Guid> ids)
+    {
+        AtOnce?.Invoke(client, kind);
+        told.Writer.TryWrite((client, kind, ids));
+    }
 
     /// <inheritdoc />
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
