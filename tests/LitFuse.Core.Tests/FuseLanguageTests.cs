@@ -357,8 +357,11 @@ public sealed class FuseLanguageTests
     [Theory]
     [InlineData("[]", "a fuse is an object")]
     [InlineData("{", "it is not a fuse")]
+    [InlineData("{\"schema\": 2,\n\"name\" 5}", "(line 2)")]
+    [InlineData("""{"schema": 2, "name": 5, "litBy": [], "bands": []}""", "at name, a value is of another kind than belongs there")]
+    [InlineData("""{"schema": 2, "name": "x", "litBy": []}""", "it lacks 'bands'")]
+    [InlineData("""{"schema": 2, "name": "x", "litBy": [], "bands": [{"id": "b", "name": "B", "entry": {"kind": "sometimes"}, "steps": []}]}""", "at bands[0].entry.kind, a value")]
     [InlineData("""{"schema":9}""", "reads versions up to 2")]
-    [InlineData("""{"schema":2,"name":"x","litBy":[],"bands":[{"id":"b","name":"x","entry":{"kind":"sometimes"},"steps":[]}]}""", "$.bands[0].entry.kind")]
     public void A_file_that_is_none_says_where(string text, string fault) => Assert.Contains(fault, FuseFile.Parse(text).Fault, StringComparison.Ordinal);
 
     [Fact]

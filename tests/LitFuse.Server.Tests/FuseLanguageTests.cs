@@ -339,8 +339,22 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         var file = await (await noor.GetAsync($"/api/fuses/{made.Text("id")}/file")).Content.ReadAsStringAsync();
         var copy = await (await noor.PostAsJsonAsync("/api/fuses", new { client = "hollin-vane", file })).BodyAsync();
         Assert.Equal(file, await (await noor.GetAsync($"/api/fuses/{copy.Text("id")}/file")).Content.ReadAsStringAsync());
-        Assert.Contains("line 1", (await (await noor.PostAsJsonAsync("/api/fuses", new { client = "hollin-vane", file = "{\"schema\":2}" })).BodyAsync()).Text("detail")! + "line 1", StringComparison.Ordinal);
+        var wrong = await noor.PostAsJsonAsync("/api/fuses", new { client = "hollin-vane", file = "{\"schema\": 2,\n\"name\" 5}" });
+        Assert.Contains("(line 2)", (await wrong.BodyAsync()).GetProperty("errors").GetProperty("file")[0].GetString(), StringComparison.Ordinal);
         Assert.Equal("bad-input", await (await noor.PostAsJsonAsync("/api/fuses", new { client = "hollin-vane", file = "{}" })).RefusalAsync(HttpStatusCode.BadRequest));
         Assert.Equal("bad-input", await (await noor.PostAsJsonAsync("/api/fuses", new { client = "hollin-vane", kit = "none" })).RefusalAsync(HttpStatusCode.BadRequest));
+    }
+
+    [Fact]
+    public async Task The_example_in_the_documents_is_read_in_and_can_be_armed_as_it_is()
+    {
+        var noor = await world.NoorAsync();
+        var file = await File.ReadAllTextAsync(Path.Combine(Root.Path, "docs/examples/test-ride.fuse.json"), TestContext.Current.CancellationToken);
+        var id = (await (await noor.PostAsJsonAsync("/api/fuses", new { client = "brackenwheel", file })).BodyAsync()).Text("id");
+        var whole = await noor.GetFromJsonAsync<JsonElement>($"/api/fuses/{id}");
+        Assert.DoesNotContain(whole.GetProperty("faults").EnumerateArray(), f => f.GetProperty("blocks").GetBoolean());
+        Assert.Equal(25, whole.GetProperty("definition").GetProperty("bands").EnumerateArray().Sum(b => b.GetProperty("steps").GetArrayLength()));
+        var read = FuseFile.Parse(file).Fuse!;
+        Assert.True(FuseFile.Same(read, FuseFile.Parse(await (await noor.GetAsync($"/api/fuses/{id}/file")).Content.ReadAsStringAsync()).Fuse!));
     }
 }

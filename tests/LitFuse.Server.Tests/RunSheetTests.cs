@@ -68,6 +68,7 @@ public sealed class RunSheetTests(World world) : IClassFixture<World>
             Assert.Equal("Noor Abernathy-Voss", chip.Text("heldBy"));
             Assert.True(chip.GetProperty("heldBack").GetInt32() >= 1);
             Assert.Equal("burning", (await BurnAsync(noor, fuse)).Text("status"));
+            Assert.False(string.IsNullOrEmpty((await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).Text("heldAt")));
             (await noor.PostAsync($"/api/clients/{client}/let-go", null)).EnsureSuccessStatusCode();
             await world.ToldAsync(noor, lead, "step-done", "now");
             await world.ToldAsync(noor, lead, "step-done", "soon");

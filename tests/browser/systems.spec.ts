@@ -104,7 +104,8 @@ test("a lead goes into ledger, sheet, tickets, address book, dial list and a sig
   await marketer.getByRole("button", { name: "Close" }).click();
   await marketer.getByRole("button", { name: /^Post to the ride desk/ }).click();
   const words = marketer.getByLabel("Words", { exact: true });
-  await marketer.getByRole("button", { name: "Ticket in Jobrack: url" }).click();
+  await marketer.getByRole("button", { name: "Put a field in" }).click();
+  await marketer.getByRole("button", { name: /^Ticket in Jobrack: url/ }).click();
   await expect(words).toHaveValue(/\{\{ steps\..+\.url \}\}/);
   const arm = marketer.getByRole("button", { name: /^Arm v\d+$/ });
   const version = (await arm.textContent())?.slice(4) ?? "";

@@ -72,6 +72,7 @@ const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] =
   canText: true,
   cannotTextBecause: null,
   textsOpenAt: null,
+  heldAt: null,
   optedOutAt: null,
   submissions: [
     {

@@ -207,6 +207,7 @@ describe("writing a text", () => {
     canText: true,
     cannotTextBecause: null,
     textsOpenAt: null,
+    heldAt: null,
     optedOutAt: null,
     submissions: [],
     story: [],
@@ -230,6 +231,9 @@ describe("writing a text", () => {
       />,
     );
     expect(screen.getByText(/it waits for send hours: Wednesday 08:00/)).toBeInTheDocument();
+    show(<TextWriter whole={{ ...whole, heldAt: at(-3600) }} box={{ current: null }} text={idle} />);
+    expect(screen.getByText(/Everything is held for this client/)).toBeInTheDocument();
+    expect(screen.getByRole("button", { name: "Send once let go on" })).toBeInTheDocument();
     show(
       <TextWriter whole={{ ...whole, canText: false, cannotTextBecause: "they opted out of texts" }} box={{ current: null }} text={idle} />,
     );

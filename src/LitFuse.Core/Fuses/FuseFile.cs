@@ -47,9 +47,19 @@ public static class FuseFile
         }
         catch (JsonException e)
         {
-            var line = e.LineNumber is { } n ? $" (line {n + 1})" : "";
-            return (null, $"it is not a fuse: {e.Message.Split(" Path:")[0]}{(e.Path is { Length: > 0 } path ? $" at {path}" : "")}{line}");
+            return (null, "it is not a fuse: " + InWords(e));
         }
+    }
+
+    // What the reader says of types means nothing to who wrote the file.
+    private static string InWords(JsonException e)
+    {
+        const string lacks = "including: ";
+        var says = e.Message.Split(" Path:")[0];
+        var at = e.Path is { Length: > 1 } path ? $"at {path.TrimStart('$', '.')}, " : "";
+        if (says.IndexOf(lacks, StringComparison.Ordinal) is > 0 and var i) return $"{at}it lacks {says[(i + lacks.Length)..].TrimEnd('.')}";
+        if (says.Contains("could not be converted", StringComparison.Ordinal)) return $"{at}a value is of another kind than belongs there";
+        return $"{at}{says.TrimEnd('.')}{(e.LineNumber is { } n ? $" (line {n + 1})" : "")}";
     }
 
     /// <summary>Reads what is stored.</summary>

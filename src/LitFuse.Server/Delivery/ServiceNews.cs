@@ -1,3 +1,5 @@
+using System.Text.Json;
+using LitFuse.Core;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Engine;
@@ -26,6 +28,9 @@ public sealed class ServiceNews : IOfClient, IEntityTypeConfiguration<ServiceNew
 
     public string Words { get; set; } = "";
 
+    /// <summary>By the kind's details, so that past leads can be put through bands that pick by them.</summary>
+    public IReadOnlyDictionary<string, string> Details { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+
     public Guid LeadId { get; set; }
 
     public Instant At { get; set; }
@@ -39,6 +44,7 @@ public sealed class ServiceNews : IOfClient, IEntityTypeConfiguration<ServiceNew
         builder.HasIndex(n => new { n.ConnectionId, n.Reference }).IsUnique();
         builder.HasOne<Connection>().WithMany().HasForeignKey(n => n.ConnectionId);
         builder.HasIndex(n => n.LeadId);
+        builder.Property(n => n.Details).AsJson().HasDefaultValueSql("'{}'::jsonb");
     }
 }
 
@@ -60,8 +66,8 @@ public sealed class ServiceNewsRun(AppDb db, LeadEvents events, FirstTouch touch
         var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleAsync(stop);
         var fresh = await db.Database.ExecuteSqlAsync(
             $"""
-            insert into service_news (id, client_id, connection_id, reference, event, words, lead_id, at, known_at)
-            values ({Guid.CreateVersion7()}, {connection.ClientId}, {connection.Id}, {told.Id}, {told.Event}, {words}, {lead.Id}, {at}, {now}) on conflict (connection_id, reference) do nothing
+            insert into service_news (id, client_id, connection_id, reference, event, words, details, lead_id, at, known_at)
+            values ({Guid.CreateVersion7()}, {connection.ClientId}, {connection.Id}, {told.Id}, {told.Event}, {words}, {JsonSerializer.Serialize(told.Details, CoreJson.Options)}::jsonb, {lead.Id}, {at}, {now}) on conflict (connection_id, reference) do nothing
             """,
             stop) == 1;
         if (!fresh) return true;

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using LitFuse.Core;
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
 using Xunit;
@@ -108,7 +109,7 @@ public sealed class BothWaysTests(World world) : LedgerWork(world)
     {
         var noor = await world.NoorAsync();
         await HearersAsync("ringbarrow");
-        var (lead, person, _, _) = await world.LitAsync(noor, f => Fuse(f, Contact(), Dial));
+        var (lead, person, form, _) = await world.LitAsync(noor, f => Fuse(f, Contact(), Dial));
         await World.ArmAsync(noor, new()
         {
             Name = "Outcomes into the ledger",
@@ -127,6 +128,16 @@ public sealed class BothWaysTests(World world) : LedgerWork(world)
         var whole = (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).GetProperty("lead");
         Assert.Equal("Imke Sandoval", whole.Text("firstTouchBy"));
         Assert.Single(await world.StoryAsync(noor, lead), l => l.Text("kind") == "outcome-noted");
+
+        // Put through a fuse of another day, they come to the band of their outcome and to no other.
+        Band Rung(string outcome) => new(outcome, outcome, new(EntryKind.On, Event: EventKeys.CallOutcome, Only: new Dictionary<string, IReadOnlyList<string>> { ["outcome"] = [outcome] }), [Of("post-" + outcome, StepKinds.ChannelPost, ("channel", "#ride-desk"), ("words", "{{ lead.email }} was rung"))]);
+        var past = new FuseDefinition { Name = "By outcome", LitBy = [new(EventKeys.Submission, new Dictionary<string, IReadOnlyList<string>> { ["form"] = [form] })], Bands = [new("always", "Always", new(EntryKind.Always), [Of("asked", StepKinds.ChannelPost, ("channel", "#ride-desk"), ("words", "{{ lead.email }} asked"))]), Rung("call-back"), Rung("reached")] };
+        var fuse = await World.ArmAsync(noor, past);
+        var (since, until) = (world.Now.InUtc().Date.PlusDays(-1).ToString("yyyy-MM-dd", null), world.Now.InUtc().Date.PlusDays(1).ToString("yyyy-MM-dd", null));
+        var id = (await (await noor.PostAsync($"/api/fuses/{fuse}/backtests", JsonContent.Create(new { definition = past, forms = new[] { form }, since, until }, options: CoreJson.Options))).BodyAsync()).Text("id");
+        JsonElement backtest = default;
+        await World.EventuallyAsync(async () => (backtest = await noor.GetFromJsonAsync<JsonElement>($"/api/backtests/{id}")).GetProperty("row").Text("status") == "done", "end of the backtest");
+        Assert.Equal([1, 1, 0], backtest.GetProperty("told").GetProperty("this").GetProperty("bands").EnumerateArray().Select(b => b.GetProperty("leads").GetInt32()));
     }
 
     [Fact]

@@ -7876,6 +7876,7 @@ export interface components {
             canText: boolean;
             cannotTextBecause: null | string;
             textsOpenAt: null | components["schemas"]["Instant"];
+            heldAt: null | components["schemas"]["Instant"];
             optedOutAt: null | components["schemas"]["Instant"];
             submissions: components["schemas"]["LeadSubmission"][];
             story: components["schemas"]["StoryLine"][];

@@ -207,7 +207,7 @@ internal sealed record Truth(
 
         Add(lead.FirstTouchAt, at => Happening.Of(EventKeys.Touched, at, "somebody reached out"));
         foreach (var text in Replies[lead.Id]) Add(text.At, at => Happening.Of(EventKeys.Replied, at, "they replied", ("text", text.Words)) with { Key = text.Reference });
-        foreach (var news in News[lead.Id]) Add(news.At, at => Happening.Of(news.Event, at, news.Words) with { Key = news.Reference });
+        foreach (var news in News[lead.Id]) Add(news.At, at => new(news.Event, at, news.Words, news.Details, news.Reference));
         if (lead.OptedOutAt is { } left && !Replies[lead.Id].Any(t => t.At == left)) Add(left, at => Happening.Of(EventKeys.OptedOut, at, "they wanted no more messages"));
         if (lead.DoNotContactAt is { } listed) Add(listed, at => Happening.Of(EventKeys.OptedOut, at, "they were put on the do-not-contact list"));
         return did;

@@ -210,7 +210,17 @@ public static class BacktestsEndpoints
     {
         var rows = await jobs.AsNoTracking().Select(j => new
         {
-            j.Id, j.Status, j.Forms, j.Since, j.Until, j.Total, j.LeadsDone, j.MadeBy, j.MadeAt, j.EndedAt, j.Reason,
+            j.Id,
+            j.Status,
+            j.Forms,
+            j.Since,
+            j.Until,
+            j.Total,
+            j.LeadsDone,
+            j.MadeBy,
+            j.MadeAt,
+            j.EndedAt,
+            j.Reason,
             Zone = db.Clients.Where(c => c.Id == j.ClientId).Select(c => c.Zone).First(),
             Beside = db.FuseVersions.Where(v => v.Id == j.BesideVersionId).Select(v => (int?)v.Number).FirstOrDefault(),
         }).ToListAsync(stop);

@@ -69,7 +69,7 @@ public sealed record LeadBurnSilence(string Band, Instant Until);
 
 /// <summary>A lead, whole.</summary>
 public sealed record LeadWhole(
-    LeadRow Lead, string ClientKey, string Zone, string ZoneBecause, string Stage, IReadOnlyList<string> Stages, bool CanText, string? CannotTextBecause, Instant? TextsOpenAt, Instant? OptedOutAt, IReadOnlyList<LeadSubmission> Submissions,
+    LeadRow Lead, string ClientKey, string Zone, string ZoneBecause, string Stage, IReadOnlyList<string> Stages, bool CanText, string? CannotTextBecause, Instant? TextsOpenAt, Instant? HeldAt, Instant? OptedOutAt, IReadOnlyList<LeadSubmission> Submissions,
     IReadOnlyList<StoryLine> Story, IReadOnlyList<LeadBurn> Burns, LeadAround Around);
 
 /// <summary>How a person reached out.</summary>
@@ -112,7 +112,7 @@ public static class LeadsEndpoints
             gate is not GateAnswer.Never,
             gate switch { GateAnswer.Never never => never.Reason, GateAnswer.Wait wait => wait.Reason, _ => null },
             gate is GateAnswer.Wait until ? until.Until : null,
-            lead.OptedOutAt, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, steps, stop), await around.ReadAsync(lead, stop)));
+            client.HeldAt, lead.OptedOutAt, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, steps, stop), await around.ReadAsync(lead, stop)));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> TakeAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)

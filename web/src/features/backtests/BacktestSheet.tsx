@@ -51,8 +51,8 @@ export function BacktestSheet({ whole, definition, chosen, number, choose, close
       ) : (
         <>
           <Box fontSize="13px" color="ink2" mb="3">
-            Past leads through the fuse as it stands on the sheet. What they and the team did then is taken to happen all the same; nothing
-            leaves.
+            Past leads through the fuse as it stands on the sheet. Replies, first touches, opt-outs and outcomes are taken to happen as they
+            did then; answers, tags and who owns them, as they are now. Nothing leaves.
           </Box>
           {!chosen && <BacktestForm whole={whole} definition={definition} begun={(id) => choose(id)} />}
           {chosen && backtest.error && <ErrorTold error={backtest.error} />}

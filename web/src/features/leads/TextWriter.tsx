@@ -39,13 +39,7 @@ export function TextWriter({ whole, box, text }: TextWriterProps) {
         <Field
           label="Write a text"
           error={error}
-          hint={
-            whole.textsOpenAt
-              ? `Outside their send hours: it ${whole.cannotTextBecause}.`
-              : text.isSuccess && !words
-                ? "Handed to the carrier; the story tells what became of it."
-                : null
-          }
+          hint={hintOf(whole, text.isSuccess && !words)}
           aside={
             <Box fontFamily="mono" fontSize="12px">
               {size.units} · {size.segments === 1 ? "1 segment" : `${size.segments} segments`}
@@ -60,9 +54,19 @@ export function TextWriter({ whole, box, text }: TextWriterProps) {
           look={whole.lead.takenBy && !whole.lead.firstTouchAt ? "primary" : "plain"}
           disabled={text.isPending || words.trim() === ""}
         >
-          {text.isPending ? "Sending …" : whole.textsOpenAt ? "Send when hours open" : "Send the text"}
+          {text.isPending ? "Sending …" : sendWords(whole)}
         </Button>
       </form>
     </Box>
   );
 }
+
+// What keeps it from going out now, or what became of the one before.
+function hintOf(whole: Schemas["LeadWhole"], sent: boolean): string | null {
+  if (whole.heldAt) return "Everything is held for this client: it goes out once that is let go on.";
+  if (whole.textsOpenAt) return `Outside their send hours: it ${whole.cannotTextBecause}.`;
+  return sent ? "Handed to the carrier; the story tells what became of it." : null;
+}
+
+const sendWords = (whole: Schemas["LeadWhole"]) =>
+  whole.heldAt ? "Send once let go on" : whole.textsOpenAt ? "Send when hours open" : "Send the text";
