@@ -5,7 +5,7 @@ test.beforeEach(async ({ page }) => {
   expect(answer.ok()).toBe(true);
   await page.goto("/fuses?client=brackenwheel");
   await page.getByRole("link", { name: "Running-cost sheet: tell the desk" }).click();
-  await expect(page.getByRole("table", { name: "Run sheet" })).toBeVisible();
+  await expect(page.getByRole("group", { name: "Run sheet" })).toBeVisible();
 });
 
 test("words are edited with a live preview, saved as a draft, and armed as the next version", async ({ page }) => {

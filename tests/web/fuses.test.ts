@@ -12,14 +12,14 @@ import {
   withStep,
 } from "@/features/fuses/editing";
 import {
-  columnFor,
-  columnsOf,
   type Definition,
   type Entry,
   entryOf,
   entrySentence,
   inSeconds,
+  laneOf,
   lanesOf,
+  lineOf,
   litByWords,
   momentWords,
   type StepKind,
@@ -49,18 +49,30 @@ describe("the sheet", () => {
     [259_200, "day 4"],
   ])("calls %d s %s", (seconds, words) => expect(momentWords(seconds)).toBe(words));
 
-  it("has the usual moments, and a column for each day on which something happens", () => {
-    const columns = columnsOf(fuse(always(step("a", "text", 90_000), step("b", "text", 45))));
-    expect(columns).toEqual([0, 10, 60, 300, 3600, 86_400]);
-    expect([columnFor(columns, 45), columnFor(columns, 90_000), columnFor(columns, 0)]).toEqual([1, 5, 0]);
+  it("stands a band's steps at the moments of its line, in their order", () => {
+    const morning = { ...step("morning"), moment: { ...inSeconds(0), days: 1, at: "09:00" } };
+    const noon = { ...step("noon"), moment: { ...inSeconds(0), days: 1, at: "12:00" } };
+    const line = lineOf(always(step("late", "text", 3600), noon, step("sms", "text", 45), step("a"), morning, step("b")));
+    expect(line.map((p) => [p.words, p.steps.map((s) => s.id)])).toEqual([
+      ["at once", ["a", "b"]],
+      ["45 s", ["sms"]],
+      ["1 h", ["late"]],
+      ["next day 09:00", ["morning"]],
+      ["next day 12:00", ["noon"]],
+    ]);
+    expect(lineOf(always())).toEqual([]);
   });
 
-  it("draws the lanes that have steps, in time order", () => {
-    const lanes = lanesOf(always(step("later", "channel-post", 60), step("sms", "text"), step("now")), kinds);
-    expect(lanes.map((l) => [l.lane, l.steps.map((s) => s.id)])).toEqual([
-      ["lead", ["sms"]],
-      ["team", ["now", "later"]],
-    ]);
+  it("tells moments apart that count from the submission", () => {
+    const line = lineOf(always(step("a", "text", 60), { ...step("b"), moment: { ...inSeconds(60), from: "submission" as const } }));
+    expect(line.map((p) => p.steps.length)).toEqual([1, 1]);
+  });
+
+  it("draws the lanes that have steps, in one order", () => {
+    const band = always(step("later", "channel-post", 60), step("sms", "text"), step("now"));
+    expect(lanesOf(band, kinds)).toEqual(["lead", "team"]);
+    expect(band.steps.map((s) => laneOf(s, kinds))).toEqual(["team", "lead", "team"]);
+    expect(lanesOf(always(), kinds)).toEqual([]);
   });
 
   it("reads an entry as a sentence", () => {

@@ -2,7 +2,8 @@ import { describe, expect, it } from "vitest";
 import type { Schemas } from "@/api/client";
 import {
   momentBeside,
-  momentInColumn,
+  momentOfDrop,
+  stretchesOf,
   withBandMoved,
   withDropped,
   withMoved,
@@ -10,7 +11,7 @@ import {
   withPastedBand,
   withPastedStep,
 } from "@/features/fuses/moving";
-import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
+import { entryOf, inSeconds, lineOf } from "@/features/fuses/sheetLayout";
 
 type Definition = Schemas["FuseDefinition"];
 
@@ -56,12 +57,33 @@ describe("moments", () => {
     expect(momentBeside(momentBeside(moment, false), false)).toEqual({ ...moment, days: 0 });
   });
 
-  it("are those of the column in which a step is let go, and in their own stay as they are", () => {
-    const columns = [0, 10, 60, 300, 3600, 86_400];
-    expect(momentInColumn(inSeconds(90), 60, columns).afterSeconds).toBe(90);
-    expect(momentInColumn(inSeconds(90), 300, columns).afterSeconds).toBe(300);
+  it("are those among which a step is let go; on the band as such it keeps its own", () => {
+    expect(momentOfDrop(inSeconds(90), { moment: inSeconds(300) }).afterSeconds).toBe(300);
+    expect(momentOfDrop(inSeconds(90), { seconds: 3600 })).toEqual(inSeconds(3600));
     const morning = { afterSeconds: 0, days: 2, working: false, at: "09:00" };
-    expect(momentInColumn(morning, 86_400, [...columns, 172_800])).toEqual({ ...morning, days: 1 });
+    expect(momentOfDrop(morning, { seconds: 86_400 })).toEqual({ ...morning, days: 1 }); // keeps its hour
+    expect(momentOfDrop(morning, { seconds: 60 })).toEqual(inSeconds(60));
+    expect(momentOfDrop(morning, null)).toBe(morning);
+  });
+});
+
+describe("the stretches of a line", () => {
+  const line = (...seconds: number[]) => lineOf({ ...(fuse.bands[0] as Schemas["Band"]), steps: seconds.map((s, i) => step(`t${i}`, s)) });
+
+  it("lead to the sensible moments before, between and after its own", () => {
+    expect(stretchesOf(line(0, 300)).map((s) => s.seconds)).toEqual([null, 60, 600]);
+    expect(stretchesOf(line(10, 20)).map((s) => s.seconds)).toEqual([0, null, 30]); // nothing sensible between 10 s and 20 s
+    expect(stretchesOf(line(90 * 86_400)).map((s) => s.seconds)).toEqual([0, null]); // the last of all
+  });
+
+  it("are the longer the further apart their ends are", () => {
+    const widths = stretchesOf(line(0, 10, 300, 86_400)).map((s) => s.width);
+    expect(widths.slice(1, 4)).toEqual([...widths.slice(1, 4)].sort((a, b) => a - b));
+    expect(new Set(widths.slice(1, 4)).size).toBe(3);
+  });
+
+  it("are one where nothing stands on it", () => {
+    expect(stretchesOf([])).toHaveLength(1);
   });
 });
 
@@ -70,7 +92,9 @@ describe("steps", () => {
     expect(at(withNudged(fuse, "s2", "right"), "s2")).toEqual(["b1", 600]);
     expect(at(withNudged(fuse, "s2", "down"), "s2")).toEqual(["b2", 300]);
     expect(withNudged(fuse, "s2", "up")).toBe(fuse);
-    expect(at(withDropped(fuse, "s2", "b2", 0), "s2")).toEqual(["b2", 0]);
+    expect(at(withDropped(fuse, "s2", "b2", { seconds: 0 }), "s2")).toEqual(["b2", 0]);
+    expect(at(withDropped(fuse, "s2", "b2", null), "s2")).toEqual(["b2", 300]);
+    expect(withDropped(fuse, "gone", "b2", null)).toBe(fuse);
   });
 
   it("let go of what stands in for them when one of the two moves away", () => {

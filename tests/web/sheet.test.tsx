@@ -144,20 +144,27 @@ describe("the run sheet", () => {
     return on;
   };
 
-  it("is a table of bands, lanes and moments", () => {
+  it("is bands down, each a list of its moments in their order", () => {
     sheet(true);
-    expect(screen.getAllByRole("columnheader").map((h) => h.textContent)).toEqual(["lane", "at once", "10 s", "1 min", "5 min", "1 h"]);
+    const bands = within(screen.getByRole("group", { name: "Run sheet" })).getAllByRole("region");
+    expect(
+      bands.map((b) =>
+        within(b)
+          .getAllByRole("listitem")
+          .map((m) => m.textContent),
+      ),
+    ).toEqual([["at onceTeamPost to the ride desk#ride-desk"], ["90 sLeadText: someone is on it ▲‹first name›, hello"]]);
     expect(screen.getByRole("button", { name: "When fleet size is 25+" })).toBeInTheDocument();
     expect(screen.getByText("lit 12 times in 30 days")).toBeInTheDocument();
     expect(screen.getByText("08:00–20:30")).toBeInTheDocument(); // send hours stand at the lead's lane
   });
 
-  it("marks what is open, what is to mend, and a time between moments", () => {
+  it("marks what is open and what is to mend", () => {
     sheet(true);
     const ticket = screen.getByRole("button", { name: /Text: someone is on it/ });
     expect(ticket).toHaveAttribute("aria-expanded", "true");
     expect(ticket).toHaveTextContent("▲");
-    expect(ticket).toHaveTextContent("90 s · ‹first name›, hello");
+    expect(ticket).toHaveTextContent("‹first name›, hello");
   });
 
   it("opens steps and bands, and adds them by kind", () => {

@@ -1,4 +1,4 @@
-import { fireEvent, screen } from "@testing-library/react";
+import { createEvent, fireEvent, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useReducer } from "react";
 import { beforeEach, expect, test, vi } from "vitest";
@@ -90,8 +90,47 @@ test("a step is copied and cut by key, and pasted into another band", async () =
 test("arrows go from ticket to ticket", () => {
   show(<Sheet />);
   sms().focus();
-  fireEvent.keyDown(sms(), { key: "ArrowRight" });
-  expect(screen.getByRole("button", { name: /^Post/ })).toHaveFocus();
+  fireEvent.keyDown(sms(), { key: "ArrowLeft" });
+  const post = screen.getByRole("button", { name: /^Post/ });
+  expect(post).toHaveFocus();
+  fireEvent.keyDown(post, { key: "ArrowLeft" }); // the first stays
+  expect(post).toHaveFocus();
+  fireEvent.keyDown(post, { key: "ArrowRight" });
+  expect(sms()).toHaveFocus();
+});
+
+// A band's line as a browser would lay it out: every part of it a hundred units wide.
+const laidOut = (band: string) => {
+  const tracks = [...screen.getByRole("region", { name: band }).querySelectorAll<HTMLElement>("[data-track]")];
+  tracks.forEach((track, i) => {
+    track.getBoundingClientRect = () => ({ left: i * 100, right: i * 100 + 100 }) as DOMRect;
+  });
+  return tracks;
+};
+const carried = (stepId: string) => ({ types: ["application/x-lit-fuse-step"], getData: () => stepId, setData: vi.fn() });
+const letGo = (on: Element, stepId: string, x: number) => {
+  const event = createEvent.drop(on, { dataTransfer: carried(stepId) });
+  Object.defineProperty(event, "clientX", { value: x });
+  fireEvent(on, event);
+};
+
+test("a step let go among others takes their moment; on a stretch, a sensible one between", () => {
+  show(<Sheet />);
+  const [first] = laidOut("Always") as [HTMLElement];
+  letGo(first, "sms", 150); // the moment "at once"
+  expect(bandOf("sms")?.steps[1]?.moment.afterSeconds).toBe(0);
+  fireEvent.click(screen.getByRole("button", { name: "Undo" }));
+  letGo(laidOut("Always")[0] as HTMLElement, "post", 250); // between at once and 1 min
+  expect(bandOf("post")?.steps[0]?.moment.afterSeconds).toBe(20);
+  letGo(laidOut("Always")[0] as HTMLElement, "sms", 450); // after the last
+  expect(bandOf("sms")?.steps[1]?.moment.afterSeconds).toBe(120);
+});
+
+test("a step let go on a band's head keeps its moment", () => {
+  show(<Sheet />);
+  letGo(screen.getByRole("heading", { name: /repl/ }), "sms", 0);
+  expect(bandOf("sms")?.id).toBe("later");
+  expect(bandOf("sms")?.steps[0]?.moment.afterSeconds).toBe(60);
 });
 
 test("a field is found by its name or by what it holds, and put in by Enter", async () => {

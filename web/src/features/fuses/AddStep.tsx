@@ -20,7 +20,7 @@ export function AddStep({
 }) {
   const [open, setOpen] = useState(false);
   return (
-    <Box fontSize="13px">
+    <Box fontSize="13px" flexBasis={open ? "100%" : "auto"} order={open ? 1 : 0}>
       <Button
         look="quiet"
         fontSize="13px"

@@ -81,8 +81,17 @@ export function SheetHead({
     <Box mb="3">
       <Box display="flex" flexWrap="wrap" alignItems="center" gap="3" minH="36px">
         {mayEdit ? (
-          <chakra.input
+          <chakra.textarea
             aria-label="What the fuse does"
+            rows={1}
+            resize="none"
+            css={{ fieldSizing: "content" }}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") {
+                e.preventDefault();
+                e.currentTarget.blur();
+              }
+            }}
             value={definition.name}
             placeholder={whole.proposedName}
             onBlur={() => {
@@ -91,7 +100,7 @@ export function SheetHead({
                 draft.act({ type: "edit", to: { ...definition, name: whole.proposedName }, typing: "name" });
             }}
             maxLength={120}
-            onChange={(e) => draft.act({ type: "edit", to: { ...definition, name: e.target.value }, typing: "name" })}
+            onChange={(e) => draft.act({ type: "edit", to: { ...definition, name: e.target.value.replaceAll("\n", " ") }, typing: "name" })}
             fontSize="20px"
             fontWeight={700}
             flex="1 1 320px"
@@ -114,6 +123,31 @@ export function SheetHead({
             also here: {here.map((p) => (p.edits ? `${p.name} (editing)` : p.name)).join(", ")}
           </Box>
         )}
+        <Box ml="auto" display="flex" gap="2" alignItems="center">
+          <Box role="status" fontSize="13px" color="ink2">
+            {draft.dirty
+              ? draft.refused !== null || draft.moved
+                ? "not saved"
+                : "saving …"
+              : whole.draftAt
+                ? `draft of ${dayOrClock(whole.draftAt, now, whole.around.zone)} by ${whole.draftBy ?? "someone"}`
+                : whole.armedAt && whole.fuse.state === "armed"
+                  ? `armed ${dayOrClock(whole.armedAt, now, whole.around.zone)}${whole.armedBy ? ` by ${whole.armedBy}` : ""}`
+                  : ""}
+          </Box>
+          {mayEdit && (
+            <Button look="quiet" fontSize="13px" fontWeight={400} onClick={openArm} aria-label="Arm it also for who asked before">
+              also for earlier leads
+            </Button>
+          )}
+          {mayEdit && (
+            <Button look="primary" onClick={() => draft.arm.mutate(null)} disabled={!canArm || draft.arm.isPending}>
+              {whole.fuse.state === "disarmed" && !draft.dirty && !whole.fuse.draftDiffers
+                ? `Arm v${whole.fuse.armedVersion} again`
+                : `Arm v${next}`}
+            </Button>
+          )}
+        </Box>
       </Box>
       <Box display="flex" flexWrap="wrap" gap="2" alignItems="center" mt="2">
         {mayEdit && (
@@ -127,10 +161,6 @@ export function SheetHead({
           </>
         )}
         <MoveBurns fuseId={whole.fuse.id} mayEdit={mayEdit} armed={whole.fuse.state === "armed"} version={whole.fuse.armedVersion ?? 0} />
-        <chakra.a href={`/api/fuses/${whole.fuse.id}/file`} fontSize="13px" textDecoration="underline" textUnderlineOffset="3px">
-          As a file
-        </chakra.a>
-        {mayEdit && <FromFile onFile={(text) => draft.fromFile.mutate(text)} />}
         <Button look="soft" size="small" onClick={openDry} aria-expanded={dry}>
           Dry run
         </Button>
@@ -161,31 +191,10 @@ export function SheetHead({
             Disarm
           </Button>
         )}
-        <Box ml="auto" display="flex" gap="2" alignItems="center">
-          <Box role="status" fontSize="13px" color="ink2">
-            {draft.dirty
-              ? draft.refused !== null || draft.moved
-                ? "not saved"
-                : "saving …"
-              : whole.draftAt
-                ? `draft of ${dayOrClock(whole.draftAt, now, whole.around.zone)} by ${whole.draftBy ?? "someone"}`
-                : whole.armedAt && whole.fuse.state === "armed"
-                  ? `armed ${dayOrClock(whole.armedAt, now, whole.around.zone)}${whole.armedBy ? ` by ${whole.armedBy}` : ""}`
-                  : ""}
-          </Box>
-          {mayEdit && (
-            <Button look="quiet" fontSize="13px" fontWeight={400} onClick={openArm} aria-label="Arm it also for who asked before">
-              also for earlier leads
-            </Button>
-          )}
-          {mayEdit && (
-            <Button look="primary" onClick={() => draft.arm.mutate(null)} disabled={!canArm || draft.arm.isPending}>
-              {whole.fuse.state === "disarmed" && !draft.dirty && !whole.fuse.draftDiffers
-                ? `Arm v${whole.fuse.armedVersion} again`
-                : `Arm v${next}`}
-            </Button>
-          )}
-        </Box>
+        <chakra.a href={`/api/fuses/${whole.fuse.id}/file`} fontSize="13px" textDecoration="underline" textUnderlineOffset="3px">
+          As a file
+        </chakra.a>
+        {mayEdit && <FromFile onFile={(text) => draft.fromFile.mutate(text)} />}
       </Box>
       {draft.moved && (
         <Box role="alert" borderLeftWidth="4px" borderColor="cinder" pl="3" mt="3">
@@ -205,7 +214,7 @@ export function SheetHead({
           )}
         </>
       )}
-      <Box mt="2" color="ink2" lineHeight={1.7}>
+      <Box mt="2" color="ink2" lineHeight={1.6} fontSize="15px">
         Lit when{" "}
         <Pressed type="button" onClick={openLit} color="ink">
           {ways.length === 0 ? "nothing lights it yet" : ways.join(", or ")}

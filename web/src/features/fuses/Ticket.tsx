@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { type KeyboardEvent, memo, type ReactNode } from "react";
-import { type Step, sayMoment, ticketWords } from "./sheetLayout";
+import { type Step, ticketWords } from "./sheetLayout";
 
 /** What a ticket that is dragged carries: the id of its step. */
 export const dragged = "application/x-lit-fuse-step";
@@ -8,7 +8,6 @@ export const dragged = "application/x-lit-fuse-step";
 /** One step on the sheet, at its moment. */
 export const Ticket = memo(function Ticket({
   step,
-  exact,
   notes,
   open,
   faulty,
@@ -19,7 +18,6 @@ export const Ticket = memo(function Ticket({
   dim,
 }: {
   step: Step;
-  exact: boolean;
   notes: string;
   open: boolean;
   faulty: boolean;
@@ -66,7 +64,7 @@ export const Ticket = memo(function Ticket({
         )}
       </Box>
       <Box fontSize="12px" lineHeight="16px" color={open ? "charcoal" : "ink2"} truncate>
-        {exact ? ticketWords(step) : `${sayMoment(step.moment)} · ${ticketWords(step)}`}
+        {ticketWords(step)}
       </Box>
       {notes && (
         <Box fontSize="12px" lineHeight="16px" fontStyle="italic" color={open ? "charcoal" : "ink2"}>

@@ -1,5 +1,5 @@
 import { newId } from "./editing";
-import { type Band, columnFor, columnsOf, type Definition, inSeconds, type Moment, onCalendar, roughly, type Step } from "./sheetLayout";
+import { type Band, type Definition, inSeconds, type Moment, onCalendar, type Place, type Step } from "./sheetLayout";
 
 /** Moving, copying and cutting steps and bands, as pure functions from one definition to the next. */
 
@@ -26,11 +26,30 @@ export function momentBeside(moment: Moment, later: boolean): Moment {
   return next === undefined ? moment : { ...moment, afterSeconds: next };
 }
 
-/** A step in a column of the sheet: at that moment; in the column in which it stands it stays as it is. */
-export function momentInColumn(moment: Moment, column: number, columns: readonly number[]): Moment {
-  if (columns[columnFor(columns, roughly(moment))] === column) return moment;
-  if (onCalendar(moment) && column >= day) return { ...moment, days: Math.floor(column / day) };
-  return inSeconds(column);
+/** A stretch of a band's line between two moments: how long it is drawn, and the moment of what is let go there. */
+export type Stretch = { seconds: number | null; width: number };
+
+/** The stretches before, between and after the moments of a line; the further apart they are, the longer. */
+export function stretchesOf(line: readonly Place[]): Stretch[] {
+  const ends = line.map((p) => p.seconds);
+  return [...ends, null].map((to, i): Stretch => {
+    const from = ends[i - 1];
+    const width = from !== undefined && to !== null ? Math.round(10 + 5.5 * Math.log10(1 + to - from)) : from === undefined ? 8 : 40;
+    if (from === undefined) return { seconds: to === 0 ? null : 0, width };
+    if (to === null) return { seconds: sensibleMoments.find((m) => m > from) ?? null, width };
+    const between = sensibleMoments.filter((m) => m > from && m < to);
+    return { seconds: between[Math.floor(between.length / 2)] ?? null, width };
+  });
+}
+
+/** Where a step is let go: among others of a moment, on the stretch beside them, or on the band as such. */
+export type Drop = { moment: Moment } | { seconds: number } | null;
+
+/** The moment of a step that is let go there. One on the calendar keeps its hour from one day to another. */
+export function momentOfDrop(moment: Moment, drop: Drop): Moment {
+  if (drop === null) return moment;
+  if ("moment" in drop) return drop.moment;
+  return onCalendar(moment) && drop.seconds >= day ? { ...moment, days: Math.floor(drop.seconds / day) } : inSeconds(drop.seconds);
 }
 
 const without = (definition: Definition, stepId: string): Definition => ({
@@ -72,12 +91,10 @@ export function withNudged(definition: Definition, stepId: string, arrow: "left"
   return band ? withMoved(definition, stepId, { band: band.id }) : definition;
 }
 
-/** A step dropped into a column of a band. */
-export const withDropped = (definition: Definition, stepId: string, bandId: string, column: number): Definition => {
+/** A step let go on a band's line. */
+export const withDropped = (definition: Definition, stepId: string, bandId: string, drop: Drop): Definition => {
   const step = stepOf(definition, stepId);
-  return step
-    ? withMoved(definition, stepId, { band: bandId, moment: momentInColumn(step.moment, column, columnsOf(definition)) })
-    : definition;
+  return step ? withMoved(definition, stepId, { band: bandId, moment: momentOfDrop(step.moment, drop) }) : definition;
 };
 
 /** What was copied or cut, from this fuse or another. */

@@ -1,9 +1,10 @@
 import type { KeyboardEvent } from "react";
+import type { Drop } from "./moving";
 
 /** What keys and the mouse do with the steps of a sheet. */
 export type SheetEdits = {
   nudge: (stepId: string, arrow: "left" | "right" | "up" | "down") => void;
-  drop: (stepId: string, bandId: string, column: number | null) => void;
+  drop: (stepId: string, bandId: string, drop: Drop) => void;
   copy: (stepId: string) => void;
   cut: (stepId: string) => void;
   remove: (stepId: string) => void;
@@ -15,20 +16,18 @@ export type SheetEdits = {
 
 const arrows = { ArrowLeft: "left", ArrowRight: "right", ArrowUp: "up", ArrowDown: "down" } as const;
 
-const ticketsOf = (within: Element) => [...within.querySelectorAll<HTMLElement>("[data-step]")];
-
-/** The ticket beside one in a direction: along the line of time by order, up and down by where it stands. */
+/** The ticket beside one in a direction, as they stand on the sheet: along its line, or the nearest above or below. */
 function beside(ticket: HTMLElement, arrow: (typeof arrows)[keyof typeof arrows]): HTMLElement | undefined {
-  const table = ticket.closest("table");
-  if (!table) return undefined;
-  const all = ticketsOf(table);
+  const sheet = ticket.closest("[data-sheet]");
+  if (!sheet) return undefined;
+  const all = [...sheet.querySelectorAll<HTMLElement>("[data-step]")];
   if (arrow === "left" || arrow === "right") return all[all.indexOf(ticket) + (arrow === "right" ? 1 : -1)];
-  const rows = [...table.querySelectorAll("tr")].filter((r) => ticketsOf(r).length > 0);
-  const row = rows[rows.indexOf(ticket.closest("tr") as HTMLTableRowElement) + (arrow === "down" ? 1 : -1)];
-  const x = ticket.getBoundingClientRect().left;
-  return (
-    row && ticketsOf(row).sort((a, b) => Math.abs(a.getBoundingClientRect().left - x) - Math.abs(b.getBoundingClientRect().left - x))[0]
-  );
+  const from = ticket.getBoundingClientRect();
+  const away = (to: DOMRect) => (arrow === "down" ? to.top - from.bottom : from.top - to.bottom);
+  return all
+    .map((t) => ({ t, at: t.getBoundingClientRect() }))
+    .filter(({ t, at }) => t !== ticket && away(at) >= 0)
+    .sort((a, b) => away(a.at) + Math.abs(a.at.left - from.left) / 4 - away(b.at) - Math.abs(b.at.left - from.left) / 4)[0]?.t;
 }
 
 /** Arrows go from ticket to ticket; with Alt they move the step; copy, cut, paste and delete as everywhere. */

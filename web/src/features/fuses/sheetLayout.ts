@@ -62,28 +62,30 @@ export function sayMoment(moment: Moment): string {
   return days + from + at;
 }
 
-/** The columns of a sheet: the usual moments, and a column for each day on which something happens. */
-export function columnsOf(definition: Definition): number[] {
-  const days = definition.bands.flatMap((b) => b.steps).filter((s) => roughly(s.moment) >= day);
-  return [...new Set([...usualMoments, ...days.map((s) => Math.floor(roughly(s.moment) / day) * day)])].sort((a, b) => a - b);
-}
+/** A moment on a band's line at which something is done. */
+export type Place = { moment: Moment; words: string; seconds: number; steps: Step[] };
 
-/** The column in which a step stands: the last that does not begin after it. */
-export const columnFor = (columns: readonly number[], seconds: number) => columns.findLastIndex((c) => c <= seconds);
+/** A band's line: the moments at which something is done, in their order, each with its steps. */
+export function lineOf(band: Band): Place[] {
+  const places = new Map<string, Place>();
+  for (const step of band.steps) {
+    const words = sayMoment(step.moment);
+    const place = places.get(words);
+    if (place) place.steps.push(step);
+    else places.set(words, { moment: step.moment, words, seconds: roughly(step.moment), steps: [step] });
+  }
+  return [...places.values()].sort((a, b) => a.seconds - b.seconds || (a.moment.at ?? "").localeCompare(b.moment.at ?? ""));
+}
 
 /** Lanes, as the sheet calls them. */
 export const laneWords = { lead: "Lead", team: "Team", systems: "Systems", silent: "Silent" } as const;
 
+/** The lane in which a step stands. */
+export const laneOf = (step: Step, kinds: readonly StepKind[]): Lane => kinds.find((k) => k.key === step.kind)?.lane ?? "systems";
+
 /** The lanes of a band that are drawn: those with steps in them. */
-export function lanesOf(band: Band, kinds: readonly StepKind[]): { lane: Lane; steps: Step[] }[] {
-  const laneOf = (step: Step) => kinds.find((k) => k.key === step.kind)?.lane ?? "systems";
-  return (["lead", "team", "systems", "silent"] as const)
-    .map((lane) => ({
-      lane,
-      steps: band.steps.filter((s) => laneOf(s) === lane).sort((a, b) => roughly(a.moment) - roughly(b.moment)),
-    }))
-    .filter((l) => l.steps.length > 0);
-}
+export const lanesOf = (band: Band, kinds: readonly StepKind[]): Lane[] =>
+  (["lead", "team", "systems", "silent"] as const).filter((lane) => band.steps.some((s) => laneOf(s, kinds) === lane));
 
 /** A rule's comparison in words, before its values. */
 export const opWords: Record<Schemas["RuleOp"], string> = {

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { withoutStep } from "./editing";
-import { withDropped, withMoved, withNudged, withPastedBand, withPastedStep } from "./moving";
+import { withDropped, withNudged, withPastedBand, withPastedStep } from "./moving";
 import { focusTicket, type SheetEdits } from "./sheetKeys";
 import { type Definition, sayMoment } from "./sheetLayout";
 import { keepClip, useClip } from "./useClip";
@@ -32,8 +32,7 @@ export function useSheetEdits(
   const edits: SheetEdits = {
     // One press after another is one step back.
     nudge: (stepId, arrow) => moved(withNudged(definition, stepId, arrow), stepId, `${stepId}.${arrow}`),
-    drop: (stepId, bandId, column) =>
-      moved(column === null ? withMoved(definition, stepId, { band: bandId }) : withDropped(definition, stepId, bandId, column), stepId),
+    drop: (stepId, bandId, drop) => moved(withDropped(definition, stepId, bandId, drop), stepId),
     copy: (stepId) => {
       const step = stepOf(stepId);
       if (!step) return;
