@@ -1,6 +1,8 @@
 import { createBrowserRouter } from "react-router";
+import { queries } from "./api/queries";
 import { Gate } from "./features/accounts/Gate";
 import { NothingHere } from "./features/frame/NothingHere";
+import { fuseAsked } from "./features/fuses/fuseAsked";
 import { WatchPage } from "./features/watch/WatchPage";
 
 // The Watch comes with the first load; every other page when it is first opened.
@@ -35,7 +37,15 @@ export const router = createBrowserRouter([
       { path: "fuses/burns", lazy: async () => ({ Component: (await import("./features/burns/BurnsPage")).BurnsPage }) },
       { path: "fuses/new", lazy: async () => ({ Component: (await import("./features/fuses/NewFusePage")).NewFusePage }) },
       { path: "notices", lazy: async () => ({ Component: (await import("./features/notices/NoticesPage")).NoticesPage }) },
-      { path: "fuses/:fuseId", lazy: async () => ({ Component: (await import("./features/fuses/RunSheetPage")).RunSheetPage }) },
+      {
+        path: "fuses/:fuseId",
+        loader: ({ params }) => {
+          if (params.fuseId) void queries.prefetchQuery(fuseAsked(params.fuseId));
+          return null;
+        },
+        shouldRevalidate: ({ currentParams, nextParams }) => currentParams.fuseId !== nextParams.fuseId,
+        lazy: async () => ({ Component: (await import("./features/fuses/RunSheetPage")).RunSheetPage }),
+      },
       { path: "*", Component: NothingHere },
     ],
   },

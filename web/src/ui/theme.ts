@@ -1,16 +1,31 @@
-import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+import { createSystem, defaultBaseConfig, defineConfig } from "@chakra-ui/react";
+
+// The steps of the scale in which distances and sizes are told: quarters of the root's type.
+const steps = Object.fromEntries(
+  [0.5, 1, 1.5, 2, 2.5, 3, 3.5, 4, 5, 6, 7, 8, 9, 10, 11, 12, 14, 16, 20, 24].map((n) => [n, { value: `${n / 4}rem` }]),
+);
 
 // Named after what a fuse is made of. Sulphur is never text on paper: it is a shape with an ink outline.
 const pair = (light: string, dark: string) => ({ value: { base: light, _dark: dark } });
 
+// Built on the library's utilities alone: its stock tokens, recipes and rules for every element would have to be read,
+// put into variables and weighed against each element on every page, and none of them is used here.
 const config = defineConfig({
+  preflight: true,
+  cssVarsPrefix: "chakra",
+  cssVarsRoot: ":where(html)",
   globalCss: {
+    html: { "--global-font-mono": "fonts.mono", "--global-font-body": "fonts.body", "--global-color-border": "colors.border" },
+    "*::placeholder": { color: "fg.muted" },
     "html, body": { bg: "paper", color: "ink", fontFamily: "body", fontSize: "15px", lineHeight: 1.45 },
     "*:focus-visible": { outline: "2px solid", outlineColor: "ink", outlineOffset: "2px" },
     "::selection": { bg: "sulphur", color: "charcoal" },
   },
   theme: {
+    breakpoints: { sm: "480px", md: "768px", lg: "1024px", xl: "1280px" },
     tokens: {
+      spacing: steps,
+      sizes: { ...steps, full: { value: "100%" } },
       fonts: {
         body: { value: "'Atkinson Hyperlegible Next Variable', system-ui, sans-serif" },
         heading: { value: "'Atkinson Hyperlegible Next Variable', system-ui, sans-serif" },
@@ -46,4 +61,4 @@ const config = defineConfig({
   },
 });
 
-export const system = createSystem(defaultConfig, config);
+export const system = createSystem(defaultBaseConfig, config);

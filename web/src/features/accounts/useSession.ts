@@ -1,4 +1,4 @@
-import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useContext } from "react";
 import { api, Problem, type Schemas, told } from "@/api/client";
 import { noteServerNow } from "@/ui/serverClock";
@@ -6,23 +6,24 @@ import { noteServerNow } from "@/ui/serverClock";
 export type Person = Schemas["SessionPerson"];
 export type Act = Schemas["Act"];
 
+/** The question who is signed in. */
+export const sessionAsked = queryOptions<Person | null>({
+  queryKey: ["session"],
+  staleTime: Number.POSITIVE_INFINITY,
+  queryFn: async () => {
+    try {
+      const person = await told(api.GET("/api/session"));
+      noteServerNow(person.now);
+      return person;
+    } catch (error) {
+      if (error instanceof Problem && error.status === 401) return null;
+      throw error;
+    }
+  },
+});
+
 /** Who is signed in: `undefined` while it is asked, `null` for nobody. */
-export function useSession() {
-  return useQuery<Person | null>({
-    queryKey: ["session"],
-    staleTime: Number.POSITIVE_INFINITY,
-    queryFn: async () => {
-      try {
-        const person = await told(api.GET("/api/session"));
-        noteServerNow(person.now);
-        return person;
-      } catch (error) {
-        if (error instanceof Problem && error.status === 401) return null;
-        throw error;
-      }
-    },
-  });
-}
+export const useSession = () => useQuery(sessionAsked);
 
 /** The person whom the gate let in. A page never looks at the session itself: as they sign out it would see that before it is gone. */
 export const SignedIn = createContext<Person | null>(null);

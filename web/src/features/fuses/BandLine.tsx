@@ -1,9 +1,9 @@
-import { Box, chakra } from "@chakra-ui/react";
-import { type DragEvent, Fragment, type KeyboardEvent, memo, useState } from "react";
+import { type DragEvent, type KeyboardEvent, memo, useState } from "react";
 import { type Drop, stretchesOf } from "./moving";
 import type { Stamps } from "./RunSheet";
 import { type Band, laneOf, lanesOf, laneWords, lineOf, type Place, type StepKind } from "./sheetLayout";
 import { dragged, Ticket } from "./Ticket";
+import "./sheet.css";
 
 type BandLineProps = {
   band: Band;
@@ -53,76 +53,53 @@ export const BandLine = memo(function BandLine(props: BandLineProps) {
     },
   };
   const tracks = line.map((_, i) => `${stretches[i]?.width}px minmax(92px, max-content)`).join(" ");
+  const hidden = { "aria-hidden": true, role: "presentation" } as const;
   return (
-    <Box overflowX="auto" bg="card">
-      <chakra.ol
-        listStyleType="none"
-        display={{ base: "block", md: "grid" }}
-        gridTemplateRows={`auto repeat(${lanes.length}, auto)`}
-        style={{ gridTemplateColumns: `78px ${tracks} minmax(40px, 1fr)` }}
-        pb={{ base: "2", md: "0" }}
+    <div className="line">
+      <ol
+        style={{ gridTemplateRows: `auto repeat(${lanes.length}, auto)`, gridTemplateColumns: `78px ${tracks} minmax(40px, 1fr)` }}
         {...dropping}
       >
         {lanes.map((lane, row) => (
-          <Box
+          <li
             key={lane}
-            as="li"
-            aria-hidden
-            role="presentation"
-            display={{ base: "none", md: "block" }}
-            fontSize="13px"
-            color="ink2"
-            px="2"
-            py="1.5"
-            borderTopWidth={row > 0 ? "1px" : "0"}
-            borderColor="line2"
-            style={{ gridColumn: "1 / -1", gridRow: row + 2 }}
+            className={row === 0 ? "wide row first" : "wide row"}
+            {...hidden}
+            style={{ gridArea: `${row + 2} / 1 / auto / -1` }}
           >
             {laneWords[lane]}
-            {lane === "lead" && (
-              <Box fontFamily="mono" fontSize="11px" whiteSpace="nowrap">
-                {props.sendHours}
-              </Box>
-            )}
-          </Box>
+            {lane === "lead" && <span className="hours">{props.sendHours}</span>}
+          </li>
         ))}
         {places.map((drop, track) => (
-          <Box
+          <li
             // biome-ignore lint/suspicious/noArrayIndexKey: the place on the line
             key={track}
-            as="li"
-            aria-hidden
-            role="presentation"
+            className="wide"
+            {...hidden}
             data-track={track}
+            data-over={over === String(track) || undefined}
             title={drop && "seconds" in drop && onDrop ? "Let a step go here" : undefined}
-            display={{ base: "none", md: "block" }}
-            outline={over === String(track) ? "2px solid" : undefined}
-            outlineColor="ink"
-            outlineOffset="-2px"
-            style={{ gridColumn: track + 2, gridRow: "1 / -1" }}
+            style={{ gridArea: `1 / ${track + 2} / -1 / auto` }}
           />
         ))}
         {lanes[0] === "lead" &&
           line.map((place, i) =>
             mayWait(place, kinds) ? (
-              <Box
+              <li
                 key={place.words}
-                as="li"
-                aria-hidden
-                role="presentation"
+                className="wide wait"
+                {...hidden}
                 title="May wait for send hours"
-                pointerEvents="none"
-                display={{ base: "none", md: "block" }}
-                css={hatched}
-                style={{ gridColumn: `${2 * i + 2} / span 2`, gridRow: 2 }}
+                style={{ gridArea: `2 / ${2 * i + 2} / auto / span 2` }}
               />
             ) : null,
           )}
         {line.map((place, i) => (
-          <PlaceOnLine key={place.words} place={place} track={2 * i + 3} last={i === line.length - 1} lanes={lanes} {...props} />
+          <PlaceOnLine key={place.words} place={place} track={2 * i + 3} lanes={lanes} {...props} />
         ))}
-      </chakra.ol>
-    </Box>
+      </ol>
+    </div>
   );
 });
 
@@ -142,51 +119,22 @@ function trackAt(e: DragEvent<HTMLElement>): string | null {
   return at?.dataset.track ?? null;
 }
 
-type PlaceProps = BandLineProps & {
-  place: Place;
-  track: number;
-  last: boolean;
-  lanes: readonly ("lead" | "team" | "systems" | "silent")[];
-};
+type PlaceProps = BandLineProps & { place: Place; track: number; lanes: readonly ("lead" | "team" | "systems" | "silent")[] };
 
 // A moment with what is done at it, lane by lane.
-function PlaceOnLine({ place, track, last, lanes, kinds, openStep, faulty, notes, onOpen, onKey, onDrop, stamps }: PlaceProps) {
+function PlaceOnLine({ place, track, lanes, kinds, openStep, faulty, notes, onOpen, onKey, onDrop, stamps }: PlaceProps) {
   const told = JSON.parse(notes) as { [id: string]: string };
   return (
-    <Box as="li" display={{ base: "block", md: "contents" }} px={{ base: "2", md: "0" }}>
-      <Box
-        display="flex"
-        alignItems="center"
-        gap="1.5"
-        fontFamily="mono"
-        fontSize="12px"
-        color="ink2"
-        whiteSpace="nowrap"
-        pt="1.5"
-        style={{ gridColumn: `${track} / span 2`, gridRow: 1 }}
-      >
-        <Box as="span" aria-hidden w="7px" h="7px" bg="ink" transform="rotate(45deg)" flex="none" ml="2px" />
+    <li className="moment">
+      <div className="when" style={{ gridArea: `1 / ${track} / auto / span 2` }}>
         {place.words}
-        <Box as="span" aria-hidden flex="1" minW="6px" h="1px" bg={last ? "line" : "ink"} />
-      </Box>
+      </div>
       {lanes.map((lane, row) => {
         const steps = place.steps.filter((s) => laneOf(s, kinds) === lane);
-        if (steps.length === 0) return <Fragment key={lane} />;
+        if (steps.length === 0) return null;
         return (
-          <Box
-            key={lane}
-            display="flex"
-            position="relative"
-            flexWrap="wrap"
-            gap="1"
-            alignContent="flex-start"
-            alignItems="baseline"
-            py="1"
-            style={{ gridColumn: track, gridRow: row + 2 }}
-          >
-            <Box as="span" fontSize="13px" color="ink2" minW="64px" css={wideSrOnly}>
-              {laneWords[lane]}
-            </Box>
+          <div key={lane} className="tickets" style={{ gridArea: `${row + 2} / ${track}` }}>
+            <span className="lane">{laneWords[lane]}</span>
             {steps.map((s) => (
               <Ticket
                 key={s.id}
@@ -201,16 +149,9 @@ function PlaceOnLine({ place, track, last, lanes, kinds, openStep, faulty, notes
                 dim={stamps ? !stamps.reached(s.id) : false}
               />
             ))}
-          </Box>
+          </div>
         );
       })}
-    </Box>
+    </li>
   );
 }
-
-const hatched = { backgroundImage: "repeating-linear-gradient(135deg, transparent 0 6px, var(--chakra-colors-line) 6px 7px)" };
-
-// On a wide screen the lane's name stands once, at the left; who listens hears it with each of its steps.
-const wideSrOnly = {
-  "@media (min-width: 48em)": { position: "absolute", width: "1px", height: "1px", overflow: "hidden", clipPath: "inset(50%)" },
-};

@@ -1,14 +1,12 @@
-import { Box, chakra } from "@chakra-ui/react";
-import { type DragEvent, type KeyboardEvent, type ReactNode, useCallback, useRef, useState } from "react";
+import { Box } from "@chakra-ui/react";
+import { type KeyboardEvent, type ReactNode, useCallback, useRef } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
-import { AddStep } from "./AddStep";
+import { BandHead } from "./BandHead";
 import { BandLine } from "./BandLine";
 import type { Drop } from "./moving";
 import { type SheetEdits, ticketKey } from "./sheetKeys";
 import { type Band, type Definition, entrySentence, type Step } from "./sheetLayout";
-import { dragged } from "./Ticket";
-import { times } from "./words";
 
 type RunSheetProps = {
   whole: Pick<Schemas["FuseWhole"], "around" | "faults"> & { counts: Schemas["FuseWhole"]["counts"] | null };
@@ -48,32 +46,30 @@ export function RunSheet({
     ticketKey(event, stepId, definition.bands.find((b) => b.steps.some((s) => s.id === stepId))?.id ?? "", edits),
   );
   const drop = useStable((stepId: string, bandId: string, to: Drop) => edits?.drop(stepId, bandId, to));
+  const openHead = useStable(onBand);
+  const add = useStable(onAddStep);
+  const paste = useStable((bandId: string) => edits?.paste(bandId));
   const { kinds } = whole.around;
   const faulty = new Set(whole.faults.filter((f) => f.blocks).map((f) => f.stepId ?? f.bandId));
   return (
     <Box data-sheet role="group" aria-label="Run sheet">
       {definition.bands.map((band) => (
-        <Box key={band.id} as="section" aria-label={band.name} borderTopWidth="1px" borderColor="ink">
+        <section key={band.id} className="band" aria-label={band.name}>
           <BandHead
-            band={band}
-            definition={definition}
-            whole={whole}
+            id={band.id}
+            name={band.name}
+            sentence={JSON.stringify(entrySentence(band, whole.around, definition))}
+            aside={asideOf(band, definition)}
+            kinds={kinds}
             open={openBand === band.id}
             faulty={faulty.has(band.id)}
-            onOpen={() => onBand(band.id)}
-            onDrop={edits ? (stepId) => edits.drop(stepId, band.id, null) : null}
+            lit={whole.counts ? (whole.counts.find((c) => c.band === band.name)?.litIn30Days ?? 0) : null}
+            onOpen={openHead}
+            onDrop={edits ? drop : null}
             stamp={stamps?.band(band.id) ?? null}
-            adding={
-              mayEdit ? (
-                <AddStep
-                  band={band.name}
-                  kinds={kinds}
-                  onAdd={(kind) => onAddStep(band.id, kind)}
-                  clip={edits?.clip.step}
-                  onPaste={() => edits?.paste(band.id)}
-                />
-              ) : null
-            }
+            onAdd={mayEdit ? add : null}
+            clip={edits?.clip.step}
+            onPaste={paste}
           />
           <BandLine
             band={band}
@@ -90,7 +86,7 @@ export function RunSheet({
             onDrop={edits ? drop : null}
             stamps={stamps}
           />
-        </Box>
+        </section>
       ))}
       {mayEdit && (
         <Box borderTopWidth="1px" borderColor="ink" pt="2" display="flex" gap="2">
@@ -108,104 +104,22 @@ export function RunSheet({
   );
 }
 
-type BandHeadProps = {
-  band: Band;
-  definition: Definition;
-  whole: RunSheetProps["whole"];
-  open: boolean;
-  faulty: boolean;
-  onOpen: () => void;
-  /** A step is let go on the band: it keeps its moment. */
-  onDrop: ((stepId: string) => void) | null;
-  stamp: ReactNode;
-  adding: ReactNode;
-};
-
-// When a band is entered, as a sentence, and what came of it.
-function BandHead({ band, definition, whole, open, faulty, onOpen, onDrop, stamp, adding }: BandHeadProps) {
-  const [over, setOver] = useState(false);
-  const dropping = onDrop && {
-    onDragOver: (e: DragEvent) => {
-      if (!e.dataTransfer.types.includes(dragged)) return;
-      e.preventDefault();
-      setOver(true);
-    },
-    onDragLeave: () => setOver(false),
-    onDrop: (e: DragEvent) => {
-      e.preventDefault();
-      setOver(false);
-      const id = e.dataTransfer.getData(dragged);
-      if (id) onDrop(id);
-    },
-  };
-  const aside = [
-    band.entry.kind !== "always" && band.name,
-    band.eachTime && "each time",
-    band.entry.kind === "when" && definition.bandChoice === "first" && "only the first that holds",
-  ].filter(Boolean);
-  return (
-    <Box
-      bg="shade"
-      px="2"
-      py="1"
-      display="flex"
-      columnGap="3"
-      alignItems="baseline"
-      flexWrap="wrap"
-      outline={over ? "2px solid" : undefined}
-      outlineColor="ink"
-      outlineOffset="-2px"
-      {...dropping}
-    >
-      <chakra.h2 fontSize="15px" fontWeight={400}>
-        <chakra.button
-          type="button"
-          onClick={onOpen}
-          textAlign="left"
-          cursor="pointer"
-          aria-expanded={open}
-          textDecoration={open ? "underline" : undefined}
-          _hover={{ "& b": { borderBottomStyle: "solid" } }}
-        >
-          {entrySentence(band, whole.around, definition).map((part, i) =>
-            part.strong ? (
-              // biome-ignore lint/suspicious/noArrayIndexKey: parts of one sentence, in order
-              <chakra.b key={i} borderBottomWidth="1px" borderBottomStyle="dotted" borderColor="ink">
-                {part.text}
-              </chakra.b>
-            ) : (
-              part.text
-            ),
-          )}
-        </chakra.button>
-      </chakra.h2>
-      {aside.length > 0 && (
-        <Box as="span" color="ink2" fontSize="13px">
-          {aside.join(" · ")}
-        </Box>
-      )}
-      {faulty && (
-        <Box as="span" color="cinder" fontSize="13px">
-          ▲ to mend
-        </Box>
-      )}
-      {stamp}
-      {adding}
-      {whole.counts && !stamp && (
-        <Box as="span" ml="auto" fontFamily="mono" fontSize="12px" color="ink2">
-          lit {times(whole.counts.find((c) => c.band === band.name)?.litIn30Days ?? 0)} in 30 days
-        </Box>
-      )}
-    </Box>
-  );
-}
-
 // The same function from one drawing to the next, so that what has not changed is not drawn again.
 function useStable<T extends unknown[]>(of: (...args: T) => void) {
   const latest = useRef(of);
   latest.current = of;
   return useCallback((...args: T) => latest.current(...args), []);
 }
+
+// What else is to be known of when a band is entered.
+const asideOf = (band: Band, definition: Definition) =>
+  [
+    band.entry.kind !== "always" && band.name,
+    band.eachTime && "each time",
+    band.entry.kind === "when" && definition.bandChoice === "first" && "only the first that holds",
+  ]
+    .filter(Boolean)
+    .join(" · ");
 
 // Hours other than the usual ones of its lane.
 function hoursWords({ hours }: Step): string {

@@ -1,4 +1,3 @@
-import { Box, chakra } from "@chakra-ui/react";
 import { type KeyboardEvent, memo, type ReactNode } from "react";
 import { type Step, ticketWords } from "./sheetLayout";
 
@@ -28,8 +27,9 @@ export const Ticket = memo(function Ticket({
   dim: boolean;
 }) {
   return (
-    <chakra.button
+    <button
       type="button"
+      className="ticket"
       onClick={() => onOpen(step.id)}
       onKeyDown={(e) => onKey(e, step.id)}
       draggable={movable}
@@ -38,40 +38,20 @@ export const Ticket = memo(function Ticket({
         e.dataTransfer.effectAllowed = "move";
       }}
       data-step={step.id}
+      data-faulty={faulty || undefined}
+      data-dim={dim || undefined}
       aria-keyshortcuts={
         movable ? "Alt+ArrowLeft Alt+ArrowRight Alt+ArrowUp Alt+ArrowDown Delete Control+C Control+X Control+V" : undefined
       }
       aria-expanded={open}
-      textAlign="left"
-      cursor="pointer"
-      borderWidth="1px"
-      borderColor={faulty ? "cinder" : dim ? "line" : "ink"}
-      borderStyle={dim ? "dashed" : "solid"}
-      borderRadius="sm"
-      bg={open ? "sulphur" : "paper"}
-      color={open ? "charcoal" : "ink"}
-      px="2"
-      py="1"
-      maxW="210px"
-      _hover={{ bg: open ? "sulphur" : "shade" }}
     >
-      <Box fontSize="13px" fontWeight={600} lineHeight="17px">
+      <b>
         {step.name}
-        {faulty && (
-          <Box as="span" color="cinder">
-            {" ▲"}
-          </Box>
-        )}
-      </Box>
-      <Box fontSize="12px" lineHeight="16px" color={open ? "charcoal" : "ink2"} truncate>
-        {ticketWords(step)}
-      </Box>
-      {notes && (
-        <Box fontSize="12px" lineHeight="16px" fontStyle="italic" color={open ? "charcoal" : "ink2"}>
-          {notes}
-        </Box>
-      )}
+        {faulty && <em> ▲</em>}
+      </b>
+      <span>{ticketWords(step)}</span>
+      {notes && <i>{notes}</i>}
       {stamp}
-    </chakra.button>
+    </button>
   );
 });

@@ -15,10 +15,14 @@ export const withBand = (definition: Definition, bandId: string, change: (band: 
   bands: definition.bands.map((b) => (b.id === bandId ? change(b) : b)),
 });
 
-export const withStep = (definition: Definition, stepId: string, change: (step: Step) => Step): Definition => ({
+// Bands that do not have the step stay the very same, so that they need not be drawn again.
+const withStepsOfItsBand = (definition: Definition, stepId: string, change: (steps: Step[]) => Step[]): Definition => ({
   ...definition,
-  bands: definition.bands.map((b) => ({ ...b, steps: b.steps.map((s) => (s.id === stepId ? change(s) : s)) })),
+  bands: definition.bands.map((b) => (b.steps.some((s) => s.id === stepId) ? { ...b, steps: change(b.steps) } : b)),
 });
+
+export const withStep = (definition: Definition, stepId: string, change: (step: Step) => Step): Definition =>
+  withStepsOfItsBand(definition, stepId, (steps) => steps.map((s) => (s.id === stepId ? change(s) : s)));
 
 /** A step's settings with one changed; an empty one is taken out. */
 export const withSettings = (step: Step, key: string, value: string): Record<string, string> => {
@@ -26,10 +30,8 @@ export const withSettings = (step: Step, key: string, value: string): Record<str
   return value === "" ? others : { ...others, [key]: value };
 };
 
-export const withoutStep = (definition: Definition, stepId: string): Definition => ({
-  ...definition,
-  bands: definition.bands.map((b) => ({ ...b, steps: b.steps.filter((s) => s.id !== stepId) })),
-});
+export const withoutStep = (definition: Definition, stepId: string): Definition =>
+  withStepsOfItsBand(definition, stepId, (steps) => steps.filter((s) => s.id !== stepId));
 
 export const withoutBand = (definition: Definition, bandId: string): Definition => ({
   ...definition,

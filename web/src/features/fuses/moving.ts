@@ -1,4 +1,4 @@
-import { newId } from "./editing";
+import { newId, withBand, withoutStep, withStep } from "./editing";
 import { type Band, type Definition, inSeconds, type Moment, onCalendar, type Place, type Step } from "./sheetLayout";
 
 /** Moving, copying and cutting steps and bands, as pure functions from one definition to the next. */
@@ -52,11 +52,6 @@ export function momentOfDrop(moment: Moment, drop: Drop): Moment {
   return onCalendar(moment) && drop.seconds >= day ? { ...moment, days: Math.floor(drop.seconds / day) } : inSeconds(drop.seconds);
 }
 
-const without = (definition: Definition, stepId: string): Definition => ({
-  ...definition,
-  bands: definition.bands.map((b) => ({ ...b, steps: b.steps.filter((s) => s.id !== stepId) })),
-});
-
 const stepOf = (definition: Definition, stepId: string) => definition.bands.flatMap((b) => b.steps).find((s) => s.id === stepId);
 
 /** A step to another band, another moment, or both. */
@@ -66,19 +61,20 @@ export function withMoved(definition: Definition, stepId: string, to: { band?: s
   if (!step || !from) return definition;
   const moved: Step = { ...step, moment: to.moment ?? step.moment };
   if (!to.band || to.band === from.id) {
-    return { ...definition, bands: definition.bands.map((b) => ({ ...b, steps: b.steps.map((s) => (s.id === stepId ? moved : s)) })) };
+    return withStep(definition, stepId, () => moved);
   }
   if (!definition.bands.some((b) => b.id === to.band)) return definition;
   // Only a step of its own band can stand in for it, or it for one.
   const alone: Step =
     moved.onFailure?.next === "instead" ? { ...moved, onFailure: { ...moved.onFailure, next: "go-on", step: null } } : moved;
-  const bands = without(definition, stepId).bands.map((b) => ({
-    ...b,
-    steps: b.steps.map((s) =>
-      s.onFailure?.step === stepId ? { ...s, onFailure: { ...s.onFailure, next: "go-on" as const, step: null } } : s,
-    ),
-  }));
-  return { ...definition, bands: bands.map((b) => (b.id === to.band ? { ...b, steps: [...b.steps, alone] } : b)) };
+  const left = withoutStep(definition, stepId);
+  const freed = from.steps
+    .filter((s) => s.onFailure?.step === stepId)
+    .reduce(
+      (d, { id }) => withStep(d, id, (s) => (s.onFailure ? { ...s, onFailure: { ...s.onFailure, next: "go-on", step: null } } : s)),
+      left,
+    );
+  return withBand(freed, to.band, (b) => ({ ...b, steps: [...b.steps, alone] }));
 }
 
 /** A step a moment or a band further, as an arrow key says. */

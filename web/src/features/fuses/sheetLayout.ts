@@ -114,14 +114,15 @@ export const needsValues = (op: Schemas["RuleOp"]) => !["filled", "empty", "yes"
 /** All facts that rules can ask about: lead fields first. */
 export const factsOf = (around: Pick<Around, "fields" | "facts">) => [...around.fields, ...around.facts];
 
-type Part = { text: string; strong?: boolean };
+/** A piece of a sentence; what can be changed in it is strong. */
+export type SentencePart = { text: string; strong?: boolean };
 type Labels = Pick<Around, "fields" | "facts"> & Partial<Pick<Around, "events">>;
 
 /** Rules as parts of a sentence. */
-export function ruleParts(rules: Schemas["RuleSet"] | null | undefined, around: Labels): Part[] {
+export function ruleParts(rules: Schemas["RuleSet"] | null | undefined, around: Labels): SentencePart[] {
   const join = rules?.match === "any" ? " or " : " and ";
   const groups = rules?.groups ?? [];
-  const said = (rules?.rules ?? []).map((rule): Part[] => [
+  const said = (rules?.rules ?? []).map((rule): SentencePart[] => [
     { text: labelOf(rule.field, around), strong: true },
     { text: ` ${rule.op === "one-of" && rule.values.length === 1 ? "is" : opWords[rule.op]}${needsValues(rule.op) ? " " : ""}` },
     ...(needsValues(rule.op) ? [{ text: rule.values.join(", ") || "…", strong: true }] : []),
@@ -131,7 +132,7 @@ export function ruleParts(rules: Schemas["RuleSet"] | null | undefined, around: 
 }
 
 /** Parts of a band's entry sentence; `strong` parts are what can be changed. */
-export function entrySentence(band: Band, around: Labels, definition?: Definition): Part[] {
+export function entrySentence(band: Band, around: Labels, definition?: Definition): SentencePart[] {
   const { entry } = band;
   const rules = ruleParts(entry.rules, around);
   const and = rules.length > 0 ? [{ text: ", and " }, ...rules] : [];
@@ -169,7 +170,7 @@ export function entrySentence(band: Band, around: Labels, definition?: Definitio
   }
 }
 
-function onParts(entry: Entry, around: Labels): Part[] {
+function onParts(entry: Entry, around: Labels): SentencePart[] {
   const only = Object.values(entry.only ?? {}).flat();
   if (entry.event === "replied") {
     const choices = entry.only?.choice ?? [];

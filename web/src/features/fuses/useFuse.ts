@@ -2,12 +2,11 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useReducer, useRef, useState } from "react";
 import { api, type Schemas, told } from "@/api/client";
 import { type Edit, history, isDirty } from "./editing";
+import { fuseAsked } from "./fuseAsked";
 import type { Definition } from "./sheetLayout";
 
 /** A fuse, whole. */
-export function useFuse(fuseId: string) {
-  return useQuery({ queryKey: ["fuse", fuseId], queryFn: () => told(api.GET("/api/fuses/{fuseId}", { params: { path: { fuseId } } })) });
-}
+export const useFuse = (fuseId: string) => useQuery(fuseAsked(fuseId));
 
 /** The draft on screen: its history, and saving and arming it. */
 export function useDraft(whole: Schemas["FuseWhole"], mayEdit: boolean) {
