@@ -1,6 +1,6 @@
 // Takes the pictures in docs/screenshots from a running demonstration: node tools/screenshots.mjs [view...]
 // LITFUSE_URL and BACKLOT_URL say where; OUT says where to put them.
-import { mkdirSync } from "node:fs";
+import { mkdirSync, readFileSync } from "node:fs";
 import { chromium } from "@playwright/test";
 
 const base = process.env.LITFUSE_URL ?? "http://127.0.0.1:5080";
@@ -28,8 +28,20 @@ async function signedIn(email, options = {}) {
 
 const noor = "noor@quillonstreet.example";
 const get = async (page, path) => (await page.request.get(base + path)).json();
-const fuseOf = async (page) => (await get(page, "/api/fuses?client=brackenwheel")).fuses.find((f) => f.name.startsWith("Test ride")).id;
+const fuseOf = async (page) => (await get(page, "/api/fuses?client=brackenwheel")).fuses.find((f) => f.name.startsWith("Test ride: tell")).id;
 const leadOf = async (page, state) => (await get(page, `/api/leads?client=brackenwheel&q=25%2B+plaza&state=${state}`)).items[0] ?? (await get(page, "/api/leads?q=25%2B")).items[0];
+// The example of 25 steps, read in once.
+const largeOf = async (page) => {
+  const name = "Test ride: two times offered, asked again, handed over";
+  const there = (await get(page, "/api/fuses?client=brackenwheel")).fuses.find((f) => f.name === name);
+  if (there) return there.id;
+  const token = (await page.context().cookies()).find((c) => c.name === "XSRF-TOKEN").value;
+  const made = await page.request.post(`${base}/api/fuses`, {
+    headers: { "X-XSRF-TOKEN": token },
+    data: { client: "brackenwheel", file: readFileSync("docs/examples/test-ride.fuse.json", "utf8") },
+  });
+  return (await made.json()).id;
+};
 const sourceOf = async (page, kind) => (await get(page, "/api/sources?client=brackenwheel")).sources.find((s) => s.kind === kind).id;
 const settle = async (page) => {
   await page.waitForTimeout(400);
@@ -134,7 +146,31 @@ const views = {
   },
   "run-sheet-dark": async () => {
     const page = await signedIn(noor, { colorScheme: "dark" });
-    await page.goto(`${base}/fuses/${await fuseOf(page)}?client=brackenwheel&band=big`);
+    await page.goto(`${base}/fuses/${await fuseOf(page)}?client=brackenwheel&open=dry`);
+    await page.getByRole("button", { name: "Next moment" }).waitFor();
+    return page;
+  },
+  "run-sheet-large": async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/fuses/${await largeOf(page)}?client=brackenwheel`);
+    return page;
+  },
+  "run-sheet-large-dark": async () => {
+    const page = await signedIn(noor, { colorScheme: "dark" });
+    await page.goto(`${base}/fuses/${await largeOf(page)}?client=brackenwheel`);
+    return page;
+  },
+  backtest: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/fuses/${await fuseOf(page)}?client=brackenwheel&open=backtest`);
+    await page.getByRole("button", { name: "Put them through" }).click();
+    await page.getByRole("button", { name: "Another backtest" }).waitFor();
+    await page.getByText("Leads put through").waitFor({ state: "detached" });
+    return page;
+  },
+  burns: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/fuses/burns?client=brackenwheel`);
     return page;
   },
   "go-to": async () => {

@@ -1,4 +1,4 @@
-import { screen, within } from "@testing-library/react";
+import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { expect, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
@@ -59,6 +59,17 @@ test("versions tell what changed in each, and one is brought back", async () => 
   expect(screen.getByLabelText("From")).toHaveValue("1");
   await userEvent.click(within(first as HTMLElement).getByRole("button", { name: "Bring back as a draft" }));
   expect(asked.find((a) => a.path.endsWith("bring-back"))?.body).toEqual({ revision: 7 });
+});
+
+test("colleagues are told by their names", async () => {
+  const told = { ...words, what: "when it fails", before: "tried usual, then the others go on", after: "tried usual, then u1 is told" };
+  show(<VersionsSheet whole={whole} mayEdit={false} dirty={false} close={vi.fn()} />, {
+    answers: {
+      "GET /api/fuses/f/versions": { versions, draft: [told] },
+      "GET /api/fuses/f/versions/compare": { from: {}, to: {}, differences: [told] },
+    },
+  });
+  await waitFor(() => expect(screen.getAllByText("tried usual, then Imke Sandoval is told")).toHaveLength(2));
 });
 
 test("nothing is brought back over what is not saved", async () => {

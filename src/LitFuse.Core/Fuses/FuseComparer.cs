@@ -54,7 +54,7 @@ public static class FuseComparer
 
             foreach (var step in band.Steps)
             {
-                if (stepsBefore.TryGetValue(step.Id, out var old)) OfStep(old.Band, old.Step, band, step, catalog, Add);
+                if (stepsBefore.TryGetValue(step.Id, out var old)) OfStep((before, old.Band, old.Step), (after, band, step), catalog, Add);
                 else Add(band.Id, step.Id, $"“{step.Name}”", null, null, $"{KindOf(step, catalog)} {step.Moment.Say()}, in “{band.Name}”");
             }
 
@@ -70,18 +70,20 @@ public static class FuseComparer
         return found;
     }
 
-    private static void OfStep(Band bandBefore, Step before, Band band, Step step, StepCatalog catalog, Action<string?, string?, string, string?, string?, string?> add)
+    private static void OfStep((FuseDefinition Fuse, Band Band, Step Step) was, (FuseDefinition Fuse, Band Band, Step Step) now, StepCatalog catalog, Action<string?, string?, string, string?, string?, string?> add)
     {
+        var (before, step) = (was.Step, now.Step);
         var where = $"“{step.Name}”";
-        void Add(string what, string? was, string? now) => add(band.Id, step.Id, where, what, was, now);
+        void Add(string what, string? from, string? to) => add(now.Band.Id, step.Id, where, what, from, to);
         Add("name", before.Name, step.Name);
-        if (bandBefore.Id != band.Id) Add("band", bandBefore.Name, band.Name);
+        if (was.Band.Id != now.Band.Id) Add("band", was.Band.Name, now.Band.Name);
         Add("kind", KindOf(before, catalog), KindOf(step, catalog));
         Add("when it is done", before.Moment.Say(), step.Moment.Say());
         Add("condition", before.When is null ? null : Guard.Say(before.When), step.When is null ? null : Guard.Say(step.When));
         Add("hours", Printed(before.Hours), Printed(step.Hours));
-        Add("when it fails", Printed(before.OnFailure), Printed(step.OnFailure));
+        Add("when it fails", Printed(before.OnFailure, was.Fuse), Printed(step.OnFailure, now.Fuse));
         Add("choices", Said(before.Choices ?? []), Said(step.Choices ?? []));
+        Add("words ready for use", Printed(before.Ready), Printed(step.Ready));
         var labels = catalog.Find(step.Kind)?.Settings.ToDictionary(s => s.Key, s => s.Label, StringComparer.Ordinal) ?? [];
         foreach (var key in before.Settings.Keys.Union(step.Settings.Keys, StringComparer.Ordinal))
         {
@@ -125,12 +127,22 @@ public static class FuseComparer
     private static string? Printed(StepHours? hours) => hours is null ? null : (hours.Kind, hours.Outside) switch
     {
         (HoursKind.None, _) => "at any hour",
-        (HoursKind.Own, var outside) => $"{hours.From}–{hours.To}{Outside(outside)}",
+        (HoursKind.Own, var outside) => $"{hours.From}–{hours.To}{Days(hours.Weekdays)}{Outside(outside)}",
         (HoursKind.Working, var outside) => $"in working hours{Outside(outside)}",
         (_, var outside) => $"in send hours{Outside(outside)}",
     };
 
+    private static string? Printed(ReadyWordsUsed? ready) => ready is null ? null : string.Create(CultureInfo.InvariantCulture, $"{ready.Key.Replace('_', ' ')}, version {ready.Version}");
+
+    private static string Days(IReadOnlyList<int>? weekdays) => weekdays is { Count: > 0 } ? " on " + string.Join(", ", weekdays.Select(d => (NodaTime.IsoDayOfWeek)d)) : "";
+
     private static string Outside(OutsideHours outside) => outside switch { OutsideHours.Skip => ", else left out", OutsideHours.Send => ", or all the same", _ => "" };
 
-    private static string? Printed(StepFailure? failure) => failure is null ? null : $"tried {failure.Retry.ToString().ToLowerInvariant()}, then {failure.Next switch { FailureThen.Stop => "the fuse stops", FailureThen.Tell => "somebody is told", FailureThen.Instead => "another step is done instead", _ => "the others go on" }}";
+    private static string? Printed(StepFailure? failure, FuseDefinition fuse) => failure is null ? null : $"tried {failure.Retry.ToString().ToLowerInvariant()}, then {failure.Next switch
+    {
+        FailureThen.Stop => "the fuse stops",
+        FailureThen.Tell => $"{(failure.Person is null or "owner" ? "the owner" : failure.Person)} is told",
+        FailureThen.Instead => $"“{fuse.Bands.SelectMany(b => b.Steps).FirstOrDefault(s => s.Id == failure.Step)?.Name ?? "a step"}” is done instead",
+        _ => "the others go on",
+    }}";
 }

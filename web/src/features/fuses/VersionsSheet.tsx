@@ -34,6 +34,7 @@ export function VersionsSheet({ whole, mayEdit, dirty, close }: VersionsProps) {
     ["fuses"],
   );
   const versions = list.data?.versions ?? [];
+  const { colleagues } = whole.around;
   return (
     <SideSheet title="Versions" close={close} wide>
       {list.error && <ErrorTold error={list.error} again={() => void list.refetch()} />}
@@ -43,11 +44,16 @@ export function VersionsSheet({ whole, mayEdit, dirty, close }: VersionsProps) {
       {list.data?.draft && (
         <Box mb="4">
           <Box fontWeight={600}>The draft against what is armed</Box>
-          <Differences of={list.data.draft} none="They do the same." />
+          <Differences of={list.data.draft} none="They do the same." colleagues={colleagues} />
         </Box>
       )}
       {versions.length > 1 && (
-        <SideBySide fuseId={fuseId} numbers={versions.map((v) => v.number)} draft={list.data?.draft !== null && !dirty} />
+        <SideBySide
+          fuseId={fuseId}
+          numbers={versions.map((v) => v.number)}
+          draft={list.data?.draft !== null && !dirty}
+          colleagues={colleagues}
+        />
       )}
       <Box as="ol" listStyleType="none" aria-label="Versions">
         {versions.map((v) => (
@@ -74,7 +80,7 @@ export function VersionsSheet({ whole, mayEdit, dirty, close }: VersionsProps) {
               )}
             </Box>
             {v.number > 1 ? (
-              <Differences of={v.changes} none="The same as before." />
+              <Differences of={v.changes} none="The same as before." colleagues={colleagues} />
             ) : (
               <Box fontSize="14px" color="ink2">
                 {v.sentence}
@@ -87,7 +93,9 @@ export function VersionsSheet({ whole, mayEdit, dirty, close }: VersionsProps) {
   );
 }
 
-function SideBySide({ fuseId, numbers, draft }: { fuseId: string; numbers: number[]; draft: boolean }) {
+type SideBySideProps = { fuseId: string; numbers: number[]; draft: boolean; colleagues: readonly Schemas["AroundColleague"][] };
+
+function SideBySide({ fuseId, numbers, draft, colleagues }: SideBySideProps) {
   const [from, setFrom] = useState(numbers[1] ?? 0);
   const [to, setTo] = useState(numbers[0] ?? 0);
   const compared = useQuery({
@@ -111,13 +119,16 @@ function SideBySide({ fuseId, numbers, draft }: { fuseId: string; numbers: numbe
         From {pick("From", from, setFrom)} to {pick("To", to, setTo)}
       </Box>
       {compared.error && <ErrorTold error={compared.error} />}
-      {compared.data && <Differences of={compared.data.differences} none="They do the same." />}
+      {compared.data && <Differences of={compared.data.differences} none="They do the same." colleagues={colleagues} />}
     </Box>
   );
 }
 
-/** What differs, place by place; as it was and as it is stand under one another. */
-export function Differences({ of, none }: { of: readonly Schemas["FuseDifference"][]; none: string }) {
+type DifferencesProps = { of: readonly Schemas["FuseDifference"][]; none: string; colleagues: readonly Schemas["AroundColleague"][] };
+
+/** What differs, place by place; as it was and as it is stand under one another, colleagues by their names. */
+export function Differences({ of, none, colleagues }: DifferencesProps) {
+  const named = (text: string) => colleagues.reduce((so, c) => so.replaceAll(c.id, c.name), text);
   if (of.length === 0) return <Box color="ink2">{none}</Box>;
   return (
     <chakra.ul listStyleType="none" fontSize="14px">
@@ -128,8 +139,8 @@ export function Differences({ of, none }: { of: readonly Schemas["FuseDifference
             {d.where}
             {d.what ? `: ${d.what}` : d.before === null ? " is new" : " is gone"}
           </Box>
-          {d.before !== null && <Line sign="−" colour="cinder" text={d.before} word="was" />}
-          {d.after !== null && <Line sign="+" colour="verdigris" text={d.after} word="is" />}
+          {d.before !== null && <Line sign="−" colour="cinder" text={named(d.before)} word="was" />}
+          {d.after !== null && <Line sign="+" colour="verdigris" text={named(d.after)} word="is" />}
         </Box>
       ))}
     </chakra.ul>
