@@ -159,6 +159,9 @@ public static class Host
         services.AddScoped<DeliveryRows>();
         services.AddScoped<NightlyRun>();
         services.AddScoped<TakingBack>();
+        services.AddScoped<PostsOfLead>();
+        services.AddSingleton<TakeLinks>();
+        services.AddSingleton<UnsubscribeLinks>();
         services.AddScoped<ConnectionVerifier>();
         services.AddSingleton<ConnectorKinds>();
         services.AddSingleton<ConnectionOpener>();
@@ -292,6 +295,7 @@ public static class Host
         WatchEndpoint.Map(app);
         LeadListEndpoints.Map(app);
         LeadsEndpoints.Map(app);
+        TakingEndpoints.Map(app);
         MergingEndpoints.Map(app);
         LeadFieldsEndpoints.Map(app);
         MapEndpoints.Map(app);
@@ -299,6 +303,7 @@ public static class Host
         PenEndpoints.Map(app);
         DoNotContactEndpoints.Map(app);
         ConfirmPages.Map(app);
+        UnsubscribePages.Map(app);
         TestLeadsEndpoints.Map(app);
         SourcesEndpoints.Map(app);
         FormsEndpoints.Map(app);

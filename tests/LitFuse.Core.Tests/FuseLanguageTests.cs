@@ -310,6 +310,18 @@ public sealed class FuseLanguageTests
         Assert.Empty(new BurnLife(Fuse(Whenever(letter)), At("24 12:00:00"), Lead() with { HasEmail = false }).Sent);
     }
 
+    [Theory]
+    [InlineData("take", "Ines asked.", true)]
+    [InlineData("lead,take", "/leads/1", true)]
+    [InlineData("lead,fuse", "/fuses/2", false)]
+    public void The_link_to_take_a_lead_is_left_to_who_sends_the_post(string links, string ends, bool takes)
+    {
+        var facts = Lead().Words with { Lead = new Dictionary<string, string> { ["name"] = "Ines", ["link"] = "http://x/leads/1" }, Fuse = new Dictionary<string, string> { ["link"] = "http://x/fuses/2" } };
+        var filled = CompiledFuse.Fill(Post("p") with { Settings = new Dictionary<string, string>(Posting("{{ lead.name }} asked.")) { ["links"] = links } }, facts, StepCatalog.Plain);
+        Assert.EndsWith(ends, filled["words"], StringComparison.Ordinal);
+        Assert.Equal((takes, false), (filled.ContainsKey(StepKinds.TakeLink), filled.ContainsKey("links")));
+    }
+
     [Fact]
     public void Another_version_takes_a_burn_over_with_what_is_done_done()
     {

@@ -76,6 +76,28 @@ test("two who press at once: one has it, the other is told by whom", async ({ br
   await expect.poll(refused).toBe(1);
 });
 
+test("a lead is taken from the post in the chat, signing in on the way, and the post says who has it", async ({ browser, page }) => {
+  const who = person("4–9");
+  const name = `${who.first} ${who.last}`;
+  await visit(page, who);
+  await page.goto(`${backlot}/ridgeboard?channel=%23ride-desk`);
+  const post = page.locator("article").filter({ hasText: who.email });
+  const link = await post.getByRole("link", { name: "Take it" }).getAttribute("href");
+  // A rep's phone that is not signed in.
+  const phone = await (await browser.newContext({ viewport: { width: 390, height: 844 } })).newPage();
+  await phone.goto(link ?? "");
+  await phone.getByLabel("Email").fill(imke);
+  await phone.getByLabel("Password").fill("strike-a-light-5080");
+  await phone.getByRole("button", { name: "Sign in" }).click();
+  await expect(phone.getByRole("heading", { name })).toBeVisible();
+  await phone.getByRole("button", { name: "Take it" }).click();
+  await expect(phone.getByText("You have it.")).toBeVisible();
+  await expect(phone.getByRole("link", { name: /^Ring \+44/ })).toBeVisible();
+  await expect(post).toContainText(/Imke Sandoval has it, \d+ s after they asked/);
+  await expect(post.getByRole("link", { name: "Take it" })).toHaveCount(0);
+  await phone.context().close();
+});
+
 test.describe("with scripts switched off", () => {
   test.use({ javaScriptEnabled: false });
   test("the form is sent and the visitor lands on the thank-you page", async ({ page, browser }) => {

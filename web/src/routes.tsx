@@ -25,6 +25,7 @@ export const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import("./features/builder/FormBuilderPage")).FormBuilderPage }),
       },
       { path: "sources/:formId/map", lazy: async () => ({ Component: (await import("./features/mapping/MapPage")).MapPage }) },
+      { path: "take/:token", lazy: async () => ({ Component: (await import("./features/leads/TakePage")).TakePage }) },
       { path: "leads/pen", lazy: async () => ({ Component: (await import("./features/pen/PenPage")).PenPage }) },
       { path: "leads/same", lazy: async () => ({ Component: (await import("./features/merging/SamePage")).SamePage }) },
       { path: "setup", lazy: async () => ({ Component: (await import("./features/setup/SetupPage")).SetupPage }) },

@@ -6,7 +6,10 @@ namespace LitFuse.Backlot.Pillarpost;
 public sealed record MailDoor(int Port);
 
 /// <summary>A letter in an inbox.</summary>
-public sealed record Letter(int Id, string To, string From, string Subject, string Text, string? Html, DateTimeOffset At, string? MessageId);
+/// <param name="ReplyTo">Whom an answer goes to, where that is somebody else.</param>
+/// <param name="Copies">Who got it too.</param>
+/// <param name="Unsubscribe">Where one click ends such letters (RFC 8058).</param>
+public sealed record Letter(int Id, string To, string From, string Subject, string Text, string? Html, DateTimeOffset At, string? MessageId, string ReplyTo, string Copies, string? Unsubscribe);
 
 /// <summary>Letters by whom they are to; a letter whose id is there already is the same one.</summary>
 public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
@@ -29,7 +32,7 @@ public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
             foreach (var to in envelopeTo)
             {
                 if (!keepDoubles && message.MessageId is { Length: > 0 } id && letters.Exists(l => l.MessageId == id && l.To == to)) continue;
-                put.Add(new(++last, to, message.From.ToString(), message.Subject ?? "", message.TextBody ?? "", message.HtmlBody, time.GetUtcNow(), message.MessageId));
+                put.Add(new(++last, to, message.From.ToString(), message.Subject ?? "", message.TextBody ?? "", message.HtmlBody, time.GetUtcNow(), message.MessageId, message.ReplyTo.ToString(), message.Cc.ToString(), OneClickOf(message)));
             }
 
             letters.AddRange(put);
@@ -49,6 +52,23 @@ public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
     /// <summary>The addresses in a letter's text.</summary>
     public static IEnumerable<string> LinksIn(string text) =>
         text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Where(w => w.StartsWith("http://", StringComparison.Ordinal) || w.StartsWith("https://", StringComparison.Ordinal));
+
+    // Both headers must be there: without the second, following the first may do anything.
+    private static string? OneClickOf(MimeMessage message) =>
+        message.Headers[HeaderId.ListUnsubscribePost] == "List-Unsubscribe=One-Click" && message.Headers[HeaderId.ListUnsubscribe] is { } at && at.StartsWith("<http", StringComparison.Ordinal) ? at.Trim('<', '>') : null;
+
+    /// <summary>Ends such letters with one click, as a mail program does it.</summary>
+    /// <returns>What the other side answered; <c>null</c> where the letter offers nothing of the kind.</returns>
+    public async Task<int?> UnsubscribeAsync(int id, CancellationToken stop)
+    {
+        string? at;
+        lock (letters) at = letters.Find(l => l.Id == id)?.Unsubscribe;
+        if (at is null) return null;
+        using var client = clients.CreateClient();
+        using var body = new FormUrlEncodedContent([new("List-Unsubscribe", "One-Click")]);
+        using var answer = await client.PostAsync(at, body, stop);
+        return (int)answer.StatusCode;
+    }
 
     private async Task ScanAsync(Letter letter)
     {

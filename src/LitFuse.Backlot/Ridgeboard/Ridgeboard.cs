@@ -8,10 +8,18 @@ public sealed record Place(string Key, string Name);
 
 /// <summary>A post.</summary>
 /// <param name="Channel">A channel with its #, or a person with an @.</param>
-public sealed record Post(int Id, string Channel, string From, string Text, DateTimeOffset At, string? IdempotencyKey);
+/// <param name="Status">What stands under it now.</param>
+/// <param name="Links">To be pressed.</param>
+public sealed record Post(int Id, string Channel, string From, string Text, DateTimeOffset At, string? IdempotencyKey, string? Status = null, IReadOnlyList<PostLink>? Links = null);
+
+/// <summary>A link under a post.</summary>
+public sealed record PostLink(string Label, string Url);
 
 /// <summary>What a caller wants posted.</summary>
-public sealed record PostToMake(string? To, string? From, string? Text);
+public sealed record PostToMake(string? To, string? From, string? Text, IReadOnlyList<PostLink>? Links);
+
+/// <summary>What is to stand under a post from now on.</summary>
+public sealed record PostToChange(string? Status, IReadOnlyList<PostLink>? Links);
 
 /// <summary>The team's chat: channels, people, posts.</summary>
 public sealed class Board(TimeProvider time)
@@ -32,15 +40,25 @@ public sealed class Board(TimeProvider time)
     ];
 
     /// <summary>Posts once per key, unless keys are ignored.</summary>
-    public Post Add(string channel, string from, string text, string? key)
+    public Post Add(string channel, string from, string text, string? key, IReadOnlyList<PostLink>? links = null)
     {
         lock (posts)
         {
             if (key is not null && byKey.TryGetValue(key, out var before)) return before;
-            var post = new Post(++last, channel, from, text, time.GetUtcNow(), key);
+            var post = new Post(++last, channel, from, text, time.GetUtcNow(), key, Links: links);
             posts.Add(post);
             if (key is not null) byKey[key] = post;
             return post;
+        }
+    }
+
+    /// <summary>Changes what stands under a post.</summary>
+    public Post? Change(int id, PostToChange to)
+    {
+        lock (posts)
+        {
+            var at = posts.FindIndex(p => p.Id == id);
+            return at < 0 ? null : posts[at] = posts[at] with { Status = to.Status, Links = to.Links };
         }
     }
 
@@ -74,10 +92,13 @@ public static class RidgeboardApi
             if (channel is null) return Results.Problem($"There is no channel or person '{make.To}'.", statusCode: 404);
             var fault = faults.Of("ridgeboard");
             var key = fault.IgnoreKeys ? null : http.Request.Headers["Idempotency-Key"].FirstOrDefault();
-            var post = board.Add(channel, make.From ?? "", make.Text, key);
-            if (fault.Repeat) board.Add(channel, make.From ?? "", make.Text, key);
+            var post = board.Add(channel, make.From ?? "", make.Text, key, make.Links);
+            if (fault.Repeat) board.Add(channel, make.From ?? "", make.Text, key, make.Links);
             return Results.Ok(new { post.Id, post.Channel, post.From, post.Text, post.At, post.IdempotencyKey, Url = $"{grounds.Url}/ridgeboard?channel={Uri.EscapeDataString(post.Channel)}#post-{post.Id}" });
         });
+        app.MapPatch("/api/ridgeboard/posts/{id:int}", (int id, PostToChange change, HttpContext http, Board board, Grounds grounds) =>
+            http.Request.Headers.Authorization != "Bearer " + grounds.TokenOf("ridgeboard") ? Results.Problem("The token is not right.", statusCode: 401)
+            : board.Change(id, change) is { } post ? Results.Ok(post) : Results.Problem("There is no such post.", statusCode: 404));
         app.MapDelete("/api/ridgeboard/posts/{id:int}", (int id, HttpContext http, Board board, Grounds grounds) =>
             http.Request.Headers.Authorization != "Bearer " + grounds.TokenOf("ridgeboard") ? Results.Problem("The token is not right.", statusCode: 401)
             : board.Remove(id) ? Results.NoContent() : Results.Problem("There is no such post.", statusCode: 404));
@@ -88,7 +109,13 @@ public static class RidgeboardApi
     {
         var places = Board.Channels.Concat(Board.People.Select(p => new Place("@" + p.Key, p.Name)))
             .Select(p => $"<li><a href=\"/ridgeboard?channel={Uri.EscapeDataString(p.Key)}\"{(p.Key == channel ? " aria-current=\"page\"" : "")}>{Paper.Text(p.Key[0] == '@' ? p.Name : p.Key)}</a> <span>{board.In(p.Key).Count}</span></li>");
-        var posts = board.In(channel).TakeLast(100).Select(p => $"<article id=\"post-{p.Id}\"><h2>{Paper.Text(p.From)} <time>{p.At:HH:mm:ss.fff}</time></h2><pre>{Paper.Text(p.Text)}</pre></article>");
+        var posts = board.In(channel).TakeLast(100).Select(p => $"<article id=\"post-{p.Id}\"><h2>{Paper.Text(p.From)} <time>{p.At:HH:mm:ss.fff}</time></h2><pre>{Paper.Text(p.Text)}</pre>{Under(p)}</article>");
         return $"<div class=\"two\"><nav aria-label=\"Channels and people\"><ul>{string.Concat(places)}</ul></nav><section id=\"posts\" aria-live=\"polite\"><h1>{Paper.Text(channel)}</h1>{string.Concat(posts.DefaultIfEmpty("<p>Nobody has posted here yet.</p>"))}</section></div>";
+    }
+
+    private static string Under(Post post)
+    {
+        var links = (post.Links ?? []).Where(l => Uri.TryCreate(l.Url, UriKind.Absolute, out var to) && to.Scheme is "http" or "https").Select(l => $"<a class=\"press\" href=\"{Paper.Text(l.Url)}\">{Paper.Text(l.Label)}</a>");
+        return string.Concat(links.Prepend(post.Status is { } status ? $"<p class=\"status\">{Paper.Text(status)}</p>" : ""));
     }
 }

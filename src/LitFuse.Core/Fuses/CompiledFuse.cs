@@ -192,7 +192,13 @@ public sealed class CompiledFuse
 
         foreach (var (key, body) in step.Bodies) filled[key] = body.Render(with);
 
-        if (filled.Remove("links", out var links) && filled.TryGetValue("words", out var said)) filled["words"] = said + Linked(links, facts);
+        if (filled.Remove("links", out var links) && filled.TryGetValue("words", out var said))
+        {
+            filled["words"] = said + Linked(links, facts);
+            // It names one lead and runs out: who sends the post makes it.
+            if (links.Split(',').Any(l => l.Trim() == StepKinds.TakeLink)) filled[StepKinds.TakeLink] = "";
+        }
+
         Number(choices, filled);
         return filled;
     }

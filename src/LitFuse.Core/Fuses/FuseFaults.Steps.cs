@@ -85,6 +85,9 @@ public static partial class FuseFaults
         {
             case SettingType.Words or SettingType.Line:
                 OfWords(step, value, fuse, around, add);
+                // One that is put in by a field is known only when it goes.
+                if (setting.Key == StepKinds.Copies && !value.Contains("{{", StringComparison.Ordinal) && value.Split(',', ';').FirstOrDefault(c => Identity.EmailReader.Read(c.Trim()).Email is null) is { } wrong)
+                    add($"'{step.Name}' has a copy to “{wrong.Trim()}”, which is no email address.", "Write addresses, with commas between them.");
                 break;
             case SettingType.Json:
                 OfJson(step, setting, value, fuse, around, add);
@@ -95,8 +98,8 @@ public static partial class FuseFaults
             case SettingType.Tag when value.Length > 40 || value.Contains(',', StringComparison.Ordinal):
                 add($"The tag of '{step.Name}' has more than 40 characters or a comma.", "Shorten it.");
                 break;
-            case SettingType.Links when value.Split(',').Any(l => l.Trim() is not ("lead" or "fuse")):
-                add($"The links of '{step.Name}' are not 'lead', 'fuse' or both.", "Choose them from the list.");
+            case SettingType.Links:
+                if (value.Split(',').FirstOrDefault(l => setting.Choices.All(c => c.Value != l.Trim())) is { } other) add($"'{step.Name}' has a link '{other.Trim()}', which is none that it can have.", $"Choose among {string.Join(", ", setting.Choices.Select(c => c.Value))}.");
                 break;
             default:
                 var targets = setting.Type switch

@@ -46,7 +46,7 @@ public enum SettingType
     /// <summary>Another fuse.</summary>
     Fuse,
 
-    /// <summary>Which links stand at the end: <c>lead</c>, <c>fuse</c>, both with a comma, or none.</summary>
+    /// <summary>Which links stand at the end: any of <see cref="StepSetting.Choices"/>, with commas, or none.</summary>
     Links,
 
     /// <summary>One of <see cref="StepSetting.Choices"/>.</summary>
@@ -149,8 +149,17 @@ public static class StepKinds
     public const string Stop = "stop";
     public const string FileRow = "file-row";
 
+    /// <summary>The setting of a letter that says who gets it too.</summary>
+    public const string Copies = "copies";
+
+    /// <summary>The link by which who reads a post takes the lead; made as the post goes out.</summary>
+    public const string TakeLink = "take";
+
     private static readonly StepSetting Words = new("words", "Words", SettingType.Words);
-    private static readonly StepSetting Links = new("links", "Links at the end", SettingType.Links, Optional: true);
+    private static readonly StepSetting Links = new("links", "Links at the end", SettingType.Links, Optional: true) { Choices = [new("lead", "to the lead"), new("fuse", "to this fuse")] };
+
+    // A post is seen by many: the first to press has the lead.
+    private static readonly StepSetting PostLinks = Links with { Choices = [.. Links.Choices, new(TakeLink, "Take it")] };
     private static readonly StepSetting Colleague = new("colleague", "To", SettingType.Colleague);
 
     /// <summary>All of them, in the order they are offered.</summary>
@@ -158,9 +167,9 @@ public static class StepKinds
     [
         new(Text, "Text to the lead", Lane.Lead, "copperline", [Words], ["id"]),
         new(Letter, "Email to the lead", Lane.Lead, "pillarpost", [new("subject", "Subject", SettingType.Line), Words], ["id"]),
-        new(ChannelPost, "Post in a channel", Lane.Team, "ridgeboard", [new("channel", "Channel", SettingType.Channel), Words, Links], ["id", "url"]),
-        new(DirectPost, "Post to a person", Lane.Team, "ridgeboard", [new("person", "Person", SettingType.Person), Words, Links], ["id", "url"]),
-        new(TeamLetter, "Email to a colleague", Lane.Team, "pillarpost", [Colleague, new("subject", "Subject", SettingType.Line), Words, Links], ["id"]),
+        new(ChannelPost, "Post in a channel", Lane.Team, "ridgeboard", [new("channel", "Channel", SettingType.Channel), Words, PostLinks], ["id", "url"]),
+        new(DirectPost, "Post to a person", Lane.Team, "ridgeboard", [new("person", "Person", SettingType.Person), Words, PostLinks], ["id", "url"]),
+        new(TeamLetter, "Email to a colleague", Lane.Team, "pillarpost", [Colleague, new(Copies, "Copies to", SettingType.Line, Optional: true) { Hint = "Any addresses, with commas: an assistant, a partner." }, new("subject", "Subject", SettingType.Line), Words, Links], ["id"]),
         new(TeamText, "Text to a colleague", Lane.Team, "copperline", [Colleague, Words, Links], ["id"]),
         new(Ring, "Ring a colleague", Lane.Team, "copperline", [Colleague, Words], ["id"]),
         new(Notice, "Notice in Lit Fuse", Lane.Team, null, [Colleague, Words], []),

@@ -93,9 +93,13 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
         return LeadGate.Ask(LeadFactsReader.Bare(lead, client), delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now, StepVoices.Of(delivery.Kind), delivery.Hours);
     }
 
-    // A letter goes to the address they have now; the letter that asks them to confirm one, to that one.
-    private static IReadOnlyDictionary<string, string> Addressed(OutboxDelivery delivery, Lead lead) =>
-        delivery.Kind != StepKinds.Letter ? delivery.Settings : new Dictionary<string, string>(delivery.Settings, StringComparer.Ordinal) { ["to"] = lead.Email ?? "" };
+    // A letter goes to the address they have now; the letter that asks them to confirm one, to that one. Who answers one that a colleague got writes to the lead.
+    private static IReadOnlyDictionary<string, string> Addressed(OutboxDelivery delivery, Lead lead) => delivery.Kind switch
+    {
+        StepKinds.Letter => new Dictionary<string, string>(delivery.Settings, StringComparer.Ordinal) { ["to"] = lead.Email ?? "" },
+        StepKinds.TeamLetter when lead.Email is { } email => new Dictionary<string, string>(delivery.Settings, StringComparer.Ordinal) { ["reply"] = email, ["reply.name"] = lead.ShownName() },
+        _ => delivery.Settings,
+    };
 
     private static IReadOnlyDictionary<string, string>? ResultsOf(AttemptResult result) =>
         result.Results ?? (result.Reference is { } reference ? new Dictionary<string, string>(StringComparer.Ordinal) { ["id"] = reference } : null);

@@ -110,8 +110,9 @@ public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, LeadEvents events,
         foreach (var outcome in held)
         {
             var delivery = outcome.Delivery;
-            // A long outage is one line in the story, with the last word on the delivery itself.
-            if (outcome.Kind != StoryKind.StepRetries || outcome.Delivery.Attempts == 1) Tell(delivery, outcome.Kind, outcome.Reason, now);
+            // A long outage is one line in the story, with the last word on the delivery itself; a post that says what the story says anyhow is none.
+            var quiet = outcome.Kind == StoryKind.StepRetries ? outcome.Delivery.Attempts > 1 : delivery.Kind == PostsOfLead.Kind && outcome.Status == DeliveryStatus.Done;
+            if (!quiet) Tell(delivery, outcome.Kind, outcome.Reason, now);
             db.Tell(delivery.ClientId, "lead", delivery.LeadId);
             if (outcome.Status == DeliveryStatus.Due) continue;
             var lead = leads[delivery.LeadId];

@@ -29,6 +29,7 @@ public static class TestAim
             case OptInAsker.LetterKind or StepKinds.Letter or StepKinds.TeamLetter:
                 if (me?.TestEmail is not { } email) return (outgoing, Missing("email address", me));
                 settings["to"] = email;
+                settings.Remove(StepKinds.Copies);
                 return (outgoing with { Settings = settings }, null);
             default:
                 return (outgoing, $"a test for {me?.Name ?? "one person"} alone, and records are made for nobody alone");

@@ -89,7 +89,7 @@ public static class DemoCast
             [
                 new("always", "Always", new(EntryKind.Always),
                 [
-                    new("desk", "Post to the ride desk", StepKinds.ChannelPost, StepMoment.After(0), Words("channel", "#ride-desk", "{{ lead.name }} asked for a test ride ({{ form.name }}).\n{% for a in answers %}{{ a.label }}: {{ a.value }}\n{% endfor %}{{ lead.link }}")),
+                    new("desk", "Post to the ride desk", StepKinds.ChannelPost, StepMoment.After(0), Words("channel", "#ride-desk", "{{ lead.name }} asked for a test ride ({{ form.name }}).\n{% for a in answers %}{{ a.label }}: {{ a.value }}\n{% endfor %}{{ lead.link }}", "take")),
                 ]),
                 new("big", "Big fleets", new(EntryKind.When, new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["10–24", "25+"])])),
                 [
@@ -186,10 +186,11 @@ public static class DemoCast
 
     private static IReadOnlyList<LitBy> OnForms(IReadOnlyList<string> forms) => [new(EventKeys.Submission, new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal) { ["form"] = forms })];
 
-    private static Dictionary<string, string> Words(string key, string value, string? words = null)
+    private static Dictionary<string, string> Words(string key, string value, string? words = null, string? links = null)
     {
         var settings = new Dictionary<string, string>(StringComparer.Ordinal) { [key] = value };
         if (words is not null) settings["words"] = words;
+        if (links is not null) settings["links"] = links;
         return settings;
     }
 }

@@ -1,5 +1,6 @@
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
+using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Platform;
@@ -9,7 +10,7 @@ using NodaTime;
 namespace LitFuse.Server.Features.Leads;
 
 /// <summary>First touch: a person reached out. The line stops burning, everywhere.</summary>
-public sealed class FirstTouch(AppDb db, LeadEvents events, TimeProvider time)
+public sealed class FirstTouch(AppDb db, LeadEvents events, PostsOfLead posts, TimeProvider time)
 {
     /// <summary>Marks it, once; later touches are in the story alone. Call inside a transaction that holds the lead.</summary>
     /// <param name="lead">Locked and tracked.</param>
@@ -32,6 +33,7 @@ public sealed class FirstTouch(AppDb db, LeadEvents events, TimeProvider time)
 
         db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.Touched, At = at, KnownAt = now, Words = (first ? "first touch: " : "") + how, UserId = person });
         db.Tell(lead.ClientId, "lead", lead.Id);
+        if (first) await posts.TellAsync(lead, $"{name} reached out ({how}), {PostsOfLead.After(lead, at)}", open: false, now, stop);
         if (first) await events.HappenAsync(lead, [Happening.Of(EventKeys.Touched, at, $"{name} reached out ({how})", ("person", name), ("how", how))], null, now, stop);
     }
 }

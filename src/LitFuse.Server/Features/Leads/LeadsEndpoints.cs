@@ -87,8 +87,6 @@ public static class LeadsEndpoints
     {
         var leads = app.MapGroup("/api/leads").WithTags("Leads");
         leads.MapGet("/{leadId}", GetAsync).Needs(Act.SeeLeads).WithSummary("A lead with its story");
-        leads.MapPost("/{leadId}/take", TakeAsync).Needs(Act.TouchLeads).WithSummary("Say: mine");
-        leads.MapPost("/{leadId}/release", ReleaseAsync).Needs(Act.TouchLeads).WithSummary("Give it back");
         leads.MapPost("/{leadId}/touch", TouchAsync).Needs(Act.TouchLeads).WithSummary("Mark that you reached out");
         leads.MapPost("/{leadId}/texts", TextAsync).Needs(Act.TouchLeads).WithSummary("Write them a text");
         leads.MapPost("/{leadId}/opt-out", OptOutAsync).Needs(Act.TouchLeads).WithSummary("They want no texts");
@@ -113,36 +111,6 @@ public static class LeadsEndpoints
             gate switch { GateAnswer.Never never => never.Reason, GateAnswer.Wait wait => wait.Reason, _ => null },
             gate is GateAnswer.Wait until ? until.Until : null,
             client.HeldAt, lead.OptedOutAt, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, steps, stop), await around.ReadAsync(lead, stop)));
-    }
-
-    private static async Task<Results<NoContent, ProblemHttpResult>> TakeAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
-    {
-        var me = Access.UserId(http.User)!.Value;
-        await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
-        if (lead.TakenBy == me) return TypedResults.NoContent();
-        if (lead.TakenBy is { } other)
-        {
-            var name = (await db.PeopleAsync([other], stop)).GetValueOrDefault(other);
-            return Problems.AlreadyTaken.Because($"{name} has {lead.ShownName()}.", new Dictionary<string, object?>(StringComparer.Ordinal) { ["takenBy"] = name, ["takenAt"] = lead.TakenAt });
-        }
-
-        var now = time.Now();
-        (lead.TakenBy, lead.TakenAt) = (me, now);
-        Tell(db, lead, StoryKind.Taken, "mine", me, now);
-        return await CommitAsync(db, lead, transaction, stop);
-    }
-
-    private static async Task<Results<NoContent, ProblemHttpResult>> ReleaseAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
-    {
-        var me = Access.UserId(http.User)!.Value;
-        await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
-        if (lead.TakenBy != me) return Problems.NotNow.Because("It is not yours to give back.");
-        if (lead.FirstTouchAt is not null) return Problems.NotNow.Because("You have reached out to them already.");
-        (lead.TakenBy, lead.TakenAt) = (null, null);
-        Tell(db, lead, StoryKind.Released, "given back", me, time.Now());
-        return await CommitAsync(db, lead, transaction, stop);
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> TouchAsync(Guid leadId, TouchMade made, HttpContext http, AppDb db, FirstTouch touch, TimeProvider time, CancellationToken stop)
@@ -210,10 +178,10 @@ public static class LeadsEndpoints
     }
 
     // The query filter still applies to the locked row: a lead of another client is not there.
-    private static Task<Lead?> LockAsync(AppDb db, Guid leadId, CancellationToken stop) =>
+    internal static Task<Lead?> LockAsync(AppDb db, Guid leadId, CancellationToken stop) =>
         db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleOrDefaultAsync(stop);
 
-    private static async Task<NoContent> CommitAsync(AppDb db, Lead lead, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, CancellationToken stop)
+    internal static async Task<NoContent> CommitAsync(AppDb db, Lead lead, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, CancellationToken stop)
     {
         db.Tell(lead.ClientId, "lead", lead.Id);
         await db.SaveAndTellAsync(stop);
@@ -221,7 +189,7 @@ public static class LeadsEndpoints
         return TypedResults.NoContent();
     }
 
-    private static StoryEvent Tell(AppDb db, Lead lead, StoryKind kind, string words, Guid? person, Instant now)
+    internal static StoryEvent Tell(AppDb db, Lead lead, StoryKind kind, string words, Guid? person, Instant now)
     {
         var line = new StoryEvent { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = now, KnownAt = now, Words = words, UserId = person };
         db.Story.Add(line);

@@ -2,6 +2,7 @@ import { Box } from "@chakra-ui/react";
 import { createContext, Suspense, useContext, useState } from "react";
 import { Outlet, useLocation, useSearchParams } from "react-router";
 import type { Person } from "@/features/accounts/useSession";
+import { useAnnounced } from "@/features/notices/useAnnounced";
 import { ClientStrip } from "./ClientStrip";
 import { GoToDo } from "./GoToDo";
 import { HeldBanner } from "./HeldBanner";
@@ -24,6 +25,7 @@ export function Frame({ person }: { person: Person }) {
   const live = useLive();
   const frame = useFrame(chosen?.key);
   const [open, setOpen] = useState<"go" | "keys" | null>(null);
+  useAnnounced();
   useGlobalKeys({ go: () => setOpen("go"), keys: () => setOpen("keys") });
   return (
     <LiveLine value={live}>

@@ -117,6 +117,7 @@ function useFixedThings(person: Person, chosen: string | undefined): Thing[] {
       ? [
           { key: "pen", kind: "page", label: "Holding pen", beside: "what waits for approval", go: to("/leads/pen") },
           { key: "same", kind: "page", label: "Same person?", beside: "leads that may be one", go: to("/leads/same") },
+          { key: "notices", kind: "page", label: "Notices", beside: "what fuses told you here; sound", go: to("/notices") },
         ]
       : []),
     ...(sees.sources ? [{ key: "sources", kind: "page", label: "Sources", beside: "forms and their maps", go: to("/sources") }] : []),

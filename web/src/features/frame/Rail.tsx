@@ -60,7 +60,12 @@ export function Rail({ person, chosen, counts, live, onKeys }: RailProps) {
     { to: "/sources", label: "Sources", count: counts?.forms, shown: may(person, "see-sources") },
     { to: "/fuses", label: "Fuses", count: counts?.fuses, shown: may(person, "see-fuses") },
     { to: "/deliveries", label: "Deliveries", count: counts?.stuck || undefined, shown: may(person, "see-sources") },
-    { to: "/notices", label: "Notices", count: unread || undefined, shown: may(person, "see-leads") && Boolean(unread) },
+    {
+      to: "/notices",
+      label: "Notices",
+      count: unread || undefined,
+      shown: may(person, "see-leads") && (Boolean(unread) || !may(person, "edit-sources")),
+    },
     { to: "/setup", label: "Setup", count: undefined, shown: may(person, "edit-sources") },
   ].filter((i) => i.shown);
   return (
@@ -105,6 +110,11 @@ export function Rail({ person, chosen, counts, live, onKeys }: RailProps) {
       <Box display={{ base: "none", md: "block" }} mt="auto" px="4" pb="4" fontSize="13px" color="ink2">
         <Whoami person={person} chosen={chosen} live={live} />
         <Box display="flex" flexWrap="wrap" columnGap="3" mt="2">
+          {may(person, "see-leads") && !unread && (
+            <Small asChild>
+              <NavLink to="/notices">Notices</NavLink>
+            </Small>
+          )}
           <ThemePick />
           <Small type="button" onClick={onKeys}>
             Keys

@@ -1,4 +1,4 @@
-import { Box } from "@chakra-ui/react";
+import { Box, chakra } from "@chakra-ui/react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
@@ -184,14 +184,8 @@ type TargetProps = {
   onChange: (v: string) => void;
 };
 
-const links: [string, string][] = [
-  ["", "none"],
-  ["lead", "to the lead"],
-  ["fuse", "to this fuse"],
-  ["lead,fuse", "to both"],
-];
-
 function Target({ setting, value, around, fuseId, onChange }: TargetProps) {
+  if (setting.type === "links") return <Links setting={setting} value={value} onChange={onChange} />;
   const options = optionsOf(setting.type, around, fuseId);
   if (setting.type === "tag" || !options) {
     return (
@@ -229,6 +223,38 @@ function Target({ setting, value, around, fuseId, onChange }: TargetProps) {
   );
 }
 
+// Any of a few, in the order in which they are offered.
+function Links({ setting, value, onChange }: Pick<TargetProps, "setting" | "value" | "onChange">) {
+  const has = new Set(value.split(",").filter(Boolean));
+  const choices = setting.choices ?? [];
+  return (
+    <chakra.fieldset mb="4">
+      <chakra.legend fontSize="13px" color="ink2" mb="1">
+        {setting.label}
+      </chakra.legend>
+      <Box display="flex" gap="4" flexWrap="wrap">
+        {choices.map((choice) => (
+          <chakra.label key={choice.value} fontSize="14px">
+            <input
+              type="checkbox"
+              checked={has.has(choice.value)}
+              onChange={(e) =>
+                onChange(
+                  choices
+                    .map((c) => c.value)
+                    .filter((v) => (v === choice.value ? e.target.checked : has.has(v)))
+                    .join(","),
+                )
+              }
+            />{" "}
+            {choice.label}
+          </chakra.label>
+        ))}
+      </Box>
+    </chakra.fieldset>
+  );
+}
+
 // What can be chosen; `null` where the chat could not be asked, nothing where anything may be typed.
 function optionsOf(type: Schemas["SettingType"], around: Around, fuseId: string): [string, string][] | null | undefined {
   const named = (targets: readonly Schemas["ConnectionTarget"][] | null) => targets?.map((t): [string, string] => [t.key, t.name]) ?? null;
@@ -245,8 +271,6 @@ function optionsOf(type: Schemas["SettingType"], around: Around, fuseId: string)
       return around.stages.map((s) => [s, s]);
     case "fuse":
       return around.fuses.filter((f) => f.id !== fuseId).map((f) => [f.id, f.armed ? f.name : `${f.name} (not armed)`]);
-    case "links":
-      return links;
     default:
       return undefined;
   }

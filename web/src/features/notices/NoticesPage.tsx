@@ -7,6 +7,7 @@ import { useNow } from "@/ui/serverClock";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { span } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
+import { HowToTell } from "./HowToTell";
 import { useNotices } from "./useNotices";
 
 /** What fuses told me here, newest first. */
@@ -23,6 +24,7 @@ export function NoticesPage() {
           </Button>
         )}
       </PageHead>
+      <HowToTell />
       {notices.error && <ErrorTold error={notices.error} again={() => void notices.refetch()} />}
       {notices.isPending && <Fetching what="notices" />}
       {notices.data?.notices.length === 0 && (

@@ -1,10 +1,11 @@
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
+using LitFuse.Server.Features.Leads;
 
 namespace LitFuse.Server.Delivery.Connectors.Ridgeboard;
 
 /// <summary>Team chat: posts to channels and people.</summary>
-public sealed class RidgeboardConnector(ConnectorHttp http) : IConnector
+public sealed class RidgeboardConnector(ConnectorHttp http, TakeLinks links) : IConnector
 {
     /// <inheritdoc />
     public ConnectorCard Card { get; } = new(
@@ -13,11 +14,22 @@ public sealed class RidgeboardConnector(ConnectorHttp http) : IConnector
         ["Sign in to Ridgeboard as somebody who may let programs in.", "Let a program post to the channels it is for, and read the names of channels and people.", "Copy the address and the token from there."]);
 
     /// <inheritdoc />
-    public Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
+    public IReadOnlyList<StepKind> Steps { get; } = [new(PostsOfLead.Kind, "Post brought up to date", Lane.Team, "ridgeboard", [], []) { Hidden = true }];
+
+    /// <inheritdoc />
+    public async Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
     {
+        var words = outgoing.Settings.GetValueOrDefault("words") ?? "";
+        RidgeboardLink[] under = outgoing.Settings.ContainsKey(StepKinds.TakeLink) ? [new("Take it", links.For(outgoing.Lead))] : [];
+        if (outgoing.Kind == PostsOfLead.Kind)
+        {
+            var answer = await http.CallAsync(access, HttpMethod.Patch, "api/ridgeboard/posts/" + Uri.EscapeDataString(outgoing.Settings["reference"]), outgoing.Key, new RidgeboardStatus(words, under), stop);
+            // A post that somebody took away there needs no bringing up to date.
+            return answer.Status == 404 ? new(AttemptEnd.Accepted, "is not there any more") : answer.AsResult();
+        }
+
         var to = outgoing.Settings.GetValueOrDefault(outgoing.Kind == StepKinds.DirectPost ? "person" : "channel") ?? "";
-        var post = new RidgeboardPost(to, access.Sender ?? "Lit Fuse", outgoing.Settings.GetValueOrDefault("words") ?? "");
-        return http.PostAsync(access, "api/ridgeboard/posts", outgoing.Key, post, stop, "id", "url");
+        return await http.PostAsync(access, "api/ridgeboard/posts", outgoing.Key, new RidgeboardPost(to, access.Sender ?? "Lit Fuse", words, under), stop, "id", "url");
     }
 
     /// <inheritdoc />
@@ -41,7 +53,11 @@ public sealed class RidgeboardConnector(ConnectorHttp http) : IConnector
     /// <inheritdoc />
     public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body) => null;
 
-    private sealed record RidgeboardPost(string To, string From, string Text);
+    private sealed record RidgeboardPost(string To, string From, string Text, IReadOnlyList<RidgeboardLink> Links);
+
+    private sealed record RidgeboardStatus(string Status, IReadOnlyList<RidgeboardLink> Links);
+
+    private sealed record RidgeboardLink(string Label, string Url);
 
     private sealed record RidgeboardPlaces(IReadOnlyList<ConnectionTarget> Channels, IReadOnlyList<ConnectionTarget> People);
 }

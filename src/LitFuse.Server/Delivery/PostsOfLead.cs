@@ -1,0 +1,70 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Delivery;
+
+/// <summary>Brings posts about a lead up to date where the team reads them: who has it, and that somebody has reached out.</summary>
+public sealed class PostsOfLead(AppDb db, StepCatalog catalog)
+{
+    /// <summary>The kind of delivery that does it.</summary>
+    public const string Kind = "post-status";
+
+    // What was posted long ago nobody looks at; what was posted over and over is told in the latest.
+    private const int Most = 10;
+    private static readonly Duration For = Duration.FromDays(7);
+
+    /// <summary>Writes the deliveries that do it. Call inside a transaction that holds the lead.</summary>
+    /// <param name="lead">About whom.</param>
+    /// <param name="words">What stands under the posts from now on.</param>
+    /// <param name="open">They offer <em>Take it</em>, where they did.</param>
+    /// <param name="now">The moment.</param>
+    /// <param name="stop">Cancels.</param>
+    public async Task TellAsync(Lead lead, string words, bool open, Instant now, CancellationToken stop)
+    {
+        var since = now - For;
+        var posts = await db.Deliveries.AsNoTracking()
+            .Where(d => d.LeadId == lead.Id && (d.Kind == StepKinds.ChannelPost || d.Kind == StepKinds.DirectPost) && d.Status == DeliveryStatus.Done && d.Reference != null && d.MadeAt > since)
+            .OrderByDescending(d => d.MadeAt).Take(Most).ToListAsync(stop);
+        var kind = catalog.Find(Kind)!;
+        foreach (var post in posts)
+        {
+            var settings = new Dictionary<string, string>(StringComparer.Ordinal) { ["reference"] = post.Reference!, ["words"] = words };
+            if (open && post.Settings.ContainsKey(StepKinds.TakeLink)) settings[StepKinds.TakeLink] = "";
+            var id = Guid.CreateVersion7();
+            db.Deliveries.Add(new()
+            {
+                Id = id,
+                ClientId = lead.ClientId,
+                LeadId = lead.Id,
+                ConnectionId = post.ConnectionId,
+                Step = kind.Label,
+                Kind = kind.Key,
+                Lane = kind.Lane,
+                Key = $"{kind.Key}.{id:N}",
+                Settings = settings,
+                PlannedAt = now,
+                AgeLimitHours = 24,
+                Retry = RetryProfile.Usual,
+                Status = DeliveryStatus.Due,
+                MadeAt = now,
+                DueAt = now,
+            });
+        }
+
+        if (posts.Count > 0) await db.WakeAsync("deliveries", stop);
+    }
+
+    /// <summary>How long after they asked, as posts tell it: <c>41 s after they asked</c>.</summary>
+    public static string After(Lead lead, Instant at)
+    {
+        var after = at - lead.AskedAt;
+        var words = after < Duration.FromMinutes(2) ? string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{Math.Max(0, after.TotalSeconds):0} s")
+            : after < Duration.FromHours(2) ? string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{after.TotalMinutes:0} min")
+            : after < Duration.FromDays(2) ? string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{after.TotalHours:0} h")
+            : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{after.TotalDays:0} days");
+        return words + " after they asked";
+    }
+}

@@ -1,0 +1,105 @@
+using System.Security.Cryptography;
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Stories;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.EntityFrameworkCore;
+
+namespace LitFuse.Server.Features.Consent;
+
+/// <summary>Links in letters by which a lead hears no more. A link names one lead, and is good for as long as a letter is kept.</summary>
+public sealed class UnsubscribeLinks(IDataProtectionProvider provider, PublicAddress address)
+{
+    private readonly IDataProtector protector = provider.CreateProtector("LitFuse.Unsubscribe.v1");
+
+    /// <summary>The link for a lead.</summary>
+    public string For(string lead) => $"{address.Url}/unsubscribe/{protector.Protect(lead)}";
+
+    /// <summary>The lead that <paramref name="token"/> names, or <c>null</c> when it was tampered with.</summary>
+    public Guid? Open(string token)
+    {
+        try
+        {
+            return Guid.TryParse(protector.Unprotect(token), out var lead) ? lead : null;
+        }
+        catch (CryptographicException)
+        {
+            return null;
+        }
+    }
+}
+
+/// <summary>
+/// Where the link in a letter leads by which a lead hears no more. Looking at it changes nothing, for scanners follow
+/// links; the button does, and so does the one click of a mail program, which posts <c>List-Unsubscribe=One-Click</c>
+/// (RFC 8058) without asking anything.
+/// </summary>
+public static class UnsubscribePages
+{
+    /// <summary>Maps them.</summary>
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        app.MapGet("/unsubscribe/{token}", ShowAsync).OpenToAnyone("the link's token is the proof").ExcludeFromDescription();
+        app.MapPost("/unsubscribe/{token}", StopAsync).OpenToAnyone("the link's token is the proof").ExcludeFromDescription();
+    }
+
+    private static async Task ShowAsync(string token, HttpContext http, UnsubscribeLinks links, AppDb db, ClientScope scope)
+    {
+        scope.OpenToAll();
+        if (await FindAsync(token, links, db, forUpdate: false, http.RequestAborted) is not { } lead) await NotHereAsync(http);
+        else if (lead.OptedOutAt is not null) await DoneAsync(http, await NameAsync(db, lead, http.RequestAborted));
+        else
+        {
+            var name = System.Net.WebUtility.HtmlEncode(await NameAsync(db, lead, http.RequestAborted));
+            await VisitorPage.WriteAsync(http, "No more messages", $"<h1>Hear no more from {name}?</h1><p>Press the button, and nothing more comes by itself: no letters and no texts. A person there can still answer what you asked.</p><form method=\"post\"><p><button type=\"submit\">No more messages</button></p></form>", "'self'");
+        }
+    }
+
+    private static async Task StopAsync(string token, HttpContext http, UnsubscribeLinks links, AppDb db, ClientScope scope, LeadEvents events, TimeProvider time)
+    {
+        var stop = http.RequestAborted;
+        scope.OpenToAll();
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await FindAsync(token, links, db, forUpdate: true, stop) is not { } lead)
+        {
+            await NotHereAsync(http);
+            return;
+        }
+
+        if (lead.OptedOutAt is null)
+        {
+            var now = time.Now();
+            // A body of any other kind is the button's, which has none.
+            var oneClick = http.Request.HasFormContentType && (await http.Request.ReadFormAsync(stop))["List-Unsubscribe"] == "One-Click";
+            lead.OptedOutAt = now;
+            db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.OptedOut, At = now, KnownAt = now, Words = oneClick ? "unsubscribed with one click in their mail program" : "pressed “No more messages” after the link in a letter" });
+            db.Tell(lead.ClientId, "lead", lead.Id);
+            await events.HappenAsync(lead, [Happening.Of(EventKeys.OptedOut, now, "they unsubscribed by a letter's link")], null, now, stop);
+            await db.SaveAndTellAsync(stop);
+        }
+
+        var name = await NameAsync(db, lead, stop);
+        await transaction.CommitAsync(stop);
+        await DoneAsync(http, name);
+    }
+
+    // A lead that turned out to be another is that one.
+    private static async Task<Lead?> FindAsync(string token, UnsubscribeLinks links, AppDb db, bool forUpdate, CancellationToken stop)
+    {
+        if (links.Open(token) is not { } named) return null;
+        var id = await db.Leads.IgnoreQueryFilters().Where(l => l.Id == named).Select(l => l.MergedInto).SingleOrDefaultAsync(stop) ?? named;
+        return forUpdate
+            ? await db.Leads.FromSql($"select * from leads where id = {id} for update").SingleOrDefaultAsync(stop)
+            : await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == id, stop);
+    }
+
+    private static Task<string> NameAsync(AppDb db, Lead lead, CancellationToken stop) => db.Clients.Where(c => c.Id == lead.ClientId).Select(c => c.Name).SingleAsync(stop);
+
+    private static Task NotHereAsync(HttpContext http) => VisitorPage.WriteAsync(http, 404, "This link leads nowhere.", "It may have been cut in two by a mail program. Copy the whole of it from the letter, or answer the letter and say so.", null);
+
+    private static Task DoneAsync(HttpContext http, string client) => VisitorPage.WriteAsync(http, 200, "No more messages.", $"Nothing more comes by itself from {client}. If you ask them something again, they will answer.", null);
+}
