@@ -104,12 +104,12 @@ describe("the rail", () => {
       .map((l) => l.textContent);
   it("has the sections one may see, as words with counts", () => {
     show(<Rail person={noor} chosen={undefined} counts={counts} live="live" onKeys={vi.fn()} />);
-    expect(links()).toEqual(["Watch7", "Leads5 735", "Sources10", "Fuses4", "Deliveries"]);
+    expect(links()).toEqual(["Watch7", "Leads5 735", "Sources10", "Fuses4", "Deliveries", "Notices"]);
     expect(screen.getByText("◆ live")).toBeInTheDocument();
   });
-  it("has two for a rep, and says when the line is lost", () => {
+  it("has three for a rep, and says when the line is lost", () => {
     show(<Rail person={imke} chosen="brackenwheel" counts={counts} live="lost" onKeys={vi.fn()} />);
-    expect(links()).toEqual(["Watch5", "Leads5 735"]);
+    expect(links()).toEqual(["Watch5", "Leads5 735", "Notices"]);
     expect(screen.getByText("◇ line lost")).toBeInTheDocument();
     expect(screen.getByText("rep")).toBeInTheDocument();
   });
