@@ -30,7 +30,7 @@ public sealed record Deal(string Id, string? OwnId, string ContactId, string Nam
 /// <summary>The customer records: contacts, deals, and what they are made of.</summary>
 public sealed class Ledger(TimeProvider time)
 {
-    private const int Most = 60_000;
+    private const int Most = 200_000;
     private readonly Lock hold = new();
     private readonly List<ContactField> fields =
     [
