@@ -262,7 +262,7 @@ namespace LitFuse.Server.Migrations
 
                     b.HasIndex(new[] { "ClientId", "MadeAt" }, "ix_deliveries_waiting")
                         .HasDatabaseName("ix_deliveries_waiting")
-                        .HasFilter("status in ('due', 'sending')");
+                        .HasFilter("ended_at is null");
 
                     b.ToTable("deliveries", (string)null);
                 });

@@ -3,6 +3,9 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Core.Fuses;
 using LitFuse.Server.Delivery;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using Xunit;
 
 namespace LitFuse.Server.Tests.Connections;
@@ -183,5 +186,15 @@ public sealed class DeliveriesTests(World world) : LedgerWork(world)
             },
             "nothing left to send");
         world.Time.Move(-moved);
+    }
+
+    [Fact]
+    public async Task What_has_ended_says_when_and_what_waits_does_not()
+    {
+        var noor = await world.NoorAsync();
+        await world.LeadOfAsync(noor, world.Person("25+"));
+        var wrong = await world.InsideAsync(s => s.GetRequiredService<AppDb>().Deliveries
+            .Where(d => (d.EndedAt == null) != (d.Status == DeliveryStatus.Due || d.Status == DeliveryStatus.Sending)).Select(d => $"{d.Kind} {d.Status}").Distinct().ToListAsync());
+        Assert.Empty(wrong);
     }
 }

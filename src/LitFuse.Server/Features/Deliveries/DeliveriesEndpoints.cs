@@ -74,7 +74,7 @@ public static class DeliveriesEndpoints
         List<OutboxDelivery> page = [.. found.Take(OnPage)];
         if (string.IsNullOrEmpty(filter.State) && from is null)
         {
-            var stuck = await deliveries!.Where(d => clients.Contains(d.ClientId) && d.Status == DeliveryStatus.Due && d.Attempts > 0).OrderBy(d => d.MadeAt).Take(MostStuckFirst).ToListAsync(stop);
+            var stuck = await deliveries!.Where(d => clients.Contains(d.ClientId) && d.EndedAt == null && d.Status == DeliveryStatus.Due && d.Attempts > 0).OrderBy(d => d.MadeAt).Take(MostStuckFirst).ToListAsync(stop);
             page = [.. stuck, .. page.ExceptBy(stuck.Select(s => s.Id), d => d.Id)];
         }
 
@@ -102,7 +102,7 @@ public static class DeliveriesEndpoints
         var counted = await db.Database.SqlQuery<QueueOf>($"""
             select connection_id, count(*) filter (where status <> 'failed')::int as waiting, count(*) filter (where status <> 'failed' and attempts > 0)::int as stuck, count(*) filter (where status = 'failed')::int as failed,
                    min(made_at) filter (where status <> 'failed') as oldest, (array_agg(reason order by due_at desc) filter (where status <> 'failed' and reason is not null))[1] as last_word
-            from (select connection_id, status, attempts, made_at, due_at, reason from deliveries where client_id = any({ids}) and status in ('due', 'sending')
+            from (select connection_id, status, attempts, made_at, due_at, reason from deliveries where client_id = any({ids}) and ended_at is null
                   union all select connection_id, status, attempts, made_at, due_at, reason from deliveries where client_id = any({ids}) and status = 'failed' and made_at >= {since}) d
             group by connection_id
             """).ToDictionaryAsync(q => q.ConnectionId, stop);

@@ -43,8 +43,8 @@ public sealed record DeliveryFilter(string? Client = null, Guid? Connection = nu
 
         found = State switch
         {
-            "stuck" => found.Where(d => (d.Status == DeliveryStatus.Due || d.Status == DeliveryStatus.Sending) && d.Attempts > 0),
-            "waiting" => found.Where(d => d.Status == DeliveryStatus.Due || d.Status == DeliveryStatus.Sending),
+            "stuck" => found.Where(d => d.EndedAt == null && d.Attempts > 0),
+            "waiting" => found.Where(d => d.EndedAt == null),
             "failed" => found.Where(d => d.Status == DeliveryStatus.Failed),
             "taken" => found.Where(d => d.Status == DeliveryStatus.Done),
             "struck" => found.Where(d => d.Status == DeliveryStatus.Struck),

@@ -102,7 +102,7 @@ public static class WatchEndpoint
             await db.Forms.CountAsync(f => chosen.Contains(f.ClientId) && f.State != FormState.Offered, stop),
             await db.Fuses.CountAsync(f => chosen.Contains(f.ClientId), stop),
             await HeldAsync(db, chosen, stop), await ConflictsAsync(db, chosen, stop),
-            await db.Deliveries.CountAsync(d => chosen.Contains(d.ClientId) && (d.Status == DeliveryStatus.Due || d.Status == DeliveryStatus.Sending) && d.Attempts > 0, stop),
+            await db.Deliveries.CountAsync(d => chosen.Contains(d.ClientId) && d.EndedAt == null && d.Attempts > 0, stop),
             now));
     }
 
