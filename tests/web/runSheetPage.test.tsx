@@ -245,6 +245,31 @@ describe("the page", () => {
     await waitFor(() => expect(screen.queryByRole("complementary")).not.toBeInTheDocument());
   });
 
+  test("the links of a post are any of those it can have, in one order", async () => {
+    const links = [
+      { value: "lead", label: "to the lead" },
+      { value: "take", label: "Take it" },
+    ];
+    const posts = around.kinds.map((k) =>
+      k.key === "channel-post"
+        ? {
+            ...k,
+            settings: [...k.settings, { key: "links", label: "Links at the end", type: "links" as const, optional: true, choices: links }],
+          }
+        : k,
+    );
+    const { of, answers } = page({ ...whole, around: { ...around, kinds: posts } }, {}, "/fuses/f1?step=post");
+    answers["PUT /api/fuses/f1/draft"] = { ...whole, revision: 5 };
+    const sheet = await screen.findByRole("group", { name: "Links at the end" });
+    await userEvent.click(within(sheet).getByLabelText("Take it"));
+    await userEvent.click(within(sheet).getByLabelText("to the lead"));
+    expect(within(sheet).getByLabelText("Take it")).toBeChecked();
+    await waitFor(() => expect(of("PUT", "/api/fuses/f1/draft")).not.toHaveLength(0), resting);
+    expect(of("PUT", "/api/fuses/f1/draft")[0]).toMatchObject({
+      definition: { bands: [{ steps: [{ settings: { links: "lead,take" } }, {}] }] },
+    });
+  });
+
   test("adds a step where it is asked to, and opens it", async () => {
     page(whole);
     await name();

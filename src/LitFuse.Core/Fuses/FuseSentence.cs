@@ -81,15 +81,14 @@ public static class FuseSentence
     }
 
     /// <summary>How far off a moment is: <c>in 3 h</c>, <c>now</c>.</summary>
-    public static string Until(Instant now, Instant at)
-    {
-        var ahead = at - now;
-        return ahead < Duration.FromSeconds(1) ? "now"
-            : ahead < Duration.FromMinutes(2) ? string.Create(CultureInfo.InvariantCulture, $"in {ahead.TotalSeconds:0} s")
-            : ahead < Duration.FromHours(2) ? string.Create(CultureInfo.InvariantCulture, $"in {ahead.TotalMinutes:0} min")
-            : ahead < Duration.FromDays(2) ? string.Create(CultureInfo.InvariantCulture, $"in {ahead.TotalHours:0} h")
-            : string.Create(CultureInfo.InvariantCulture, $"in {ahead.TotalDays:0} days");
-    }
+    public static string Until(Instant now, Instant at) => at - now < Duration.FromSeconds(1) ? "now" : "in " + Roughly(at - now);
+
+    /// <summary>A span of time as people round it: <c>41 s</c>, <c>90 min</c>, <c>3 h</c>.</summary>
+    public static string Roughly(Duration span) =>
+        span < Duration.FromMinutes(2) ? string.Create(CultureInfo.InvariantCulture, $"{Math.Max(0, span.TotalSeconds):0} s")
+        : span < Duration.FromHours(2) ? string.Create(CultureInfo.InvariantCulture, $"{span.TotalMinutes:0} min")
+        : span < Duration.FromDays(2) ? string.Create(CultureInfo.InvariantCulture, $"{span.TotalHours:0} h")
+        : string.Create(CultureInfo.InvariantCulture, $"{span.TotalDays:0} days");
 
     private static string SayOn(BandEntry entry)
     {

@@ -112,6 +112,26 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
     /// <summary>When the carrier said that it reached the phone.</summary>
     public Instant? ReceiptAt { get; set; }
 
+    /// <summary>One that no step asked for, due now: what the application itself has to tell a service about a lead.</summary>
+    public static OutboxDelivery Of(Lead lead, Guid connectionId, StepKind kind, string key, IReadOnlyDictionary<string, string> settings, Instant now) => new()
+    {
+        Id = Guid.CreateVersion7(),
+        ClientId = lead.ClientId,
+        LeadId = lead.Id,
+        ConnectionId = connectionId,
+        Step = kind.Label,
+        Kind = kind.Key,
+        Lane = kind.Lane,
+        Key = key,
+        Settings = settings,
+        PlannedAt = now,
+        AgeLimitHours = 24,
+        Retry = RetryProfile.Usual,
+        Status = DeliveryStatus.Due,
+        MadeAt = now,
+        DueAt = now,
+    };
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<OutboxDelivery> builder)
     {

@@ -33,38 +33,12 @@ public sealed class PostsOfLead(AppDb db, StepCatalog catalog)
         {
             var settings = new Dictionary<string, string>(StringComparer.Ordinal) { ["reference"] = post.Reference!, ["words"] = words };
             if (open && post.Settings.ContainsKey(StepKinds.TakeLink)) settings[StepKinds.TakeLink] = "";
-            var id = Guid.CreateVersion7();
-            db.Deliveries.Add(new()
-            {
-                Id = id,
-                ClientId = lead.ClientId,
-                LeadId = lead.Id,
-                ConnectionId = post.ConnectionId,
-                Step = kind.Label,
-                Kind = kind.Key,
-                Lane = kind.Lane,
-                Key = $"{kind.Key}.{id:N}",
-                Settings = settings,
-                PlannedAt = now,
-                AgeLimitHours = 24,
-                Retry = RetryProfile.Usual,
-                Status = DeliveryStatus.Due,
-                MadeAt = now,
-                DueAt = now,
-            });
+            db.Deliveries.Add(OutboxDelivery.Of(lead, post.ConnectionId, kind, $"{kind.Key}.{Guid.CreateVersion7():N}", settings, now));
         }
 
         if (posts.Count > 0) await db.WakeAsync("deliveries", stop);
     }
 
     /// <summary>How long after they asked, as posts tell it: <c>41 s after they asked</c>.</summary>
-    public static string After(Lead lead, Instant at)
-    {
-        var after = at - lead.AskedAt;
-        var words = after < Duration.FromMinutes(2) ? string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{Math.Max(0, after.TotalSeconds):0} s")
-            : after < Duration.FromHours(2) ? string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{after.TotalMinutes:0} min")
-            : after < Duration.FromDays(2) ? string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{after.TotalHours:0} h")
-            : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{after.TotalDays:0} days");
-        return words + " after they asked";
-    }
+    public static string After(Lead lead, Instant at) => FuseSentence.Roughly(at - lead.AskedAt) + " after they asked";
 }

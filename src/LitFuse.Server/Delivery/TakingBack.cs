@@ -20,25 +20,9 @@ public sealed class TakingBack(AppDb db, StepCatalog catalog)
         foreach (var last in there.Where(d => d.Reference is not null).GroupBy(d => (d.ConnectionId, d.Reference)).Select(g => g.Last()))
         {
             var kind = by[last.Kind];
-            db.Deliveries.Add(new()
-            {
-                Id = Guid.CreateVersion7(),
-                ClientId = lead.ClientId,
-                LeadId = lead.Id,
-                ConnectionId = last.ConnectionId,
-                Step = kind.Label,
-                Kind = kind.Key,
-                Lane = kind.Lane,
-                Key = $"back.{last.Id:N}.{now.ToUnixTimeMilliseconds()}",
-                Settings = new Dictionary<string, string>(StringComparer.Ordinal) { ["reference"] = last.Reference! },
-                PlannedAt = now,
-                AgeLimitHours = 24,
-                Retry = RetryProfile.Patient,
-                OnlyTo = lead.OnlyTo,
-                Status = DeliveryStatus.Due,
-                MadeAt = now,
-                DueAt = now,
-            });
+            var taking = OutboxDelivery.Of(lead, last.ConnectionId, kind, $"back.{last.Id:N}.{now.ToUnixTimeMilliseconds()}", new Dictionary<string, string>(StringComparer.Ordinal) { ["reference"] = last.Reference! }, now);
+            (taking.Retry, taking.OnlyTo) = (RetryProfile.Patient, lead.OnlyTo);
+            db.Deliveries.Add(taking);
         }
     }
 }

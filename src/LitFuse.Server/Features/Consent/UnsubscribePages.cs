@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Engine;
@@ -20,17 +19,7 @@ public sealed class UnsubscribeLinks(IDataProtectionProvider provider, PublicAdd
     public string For(string lead) => $"{address.Url}/unsubscribe/{protector.Protect(lead)}";
 
     /// <summary>The lead that <paramref name="token"/> names, or <c>null</c> when it was tampered with.</summary>
-    public Guid? Open(string token)
-    {
-        try
-        {
-            return Guid.TryParse(protector.Unprotect(token), out var lead) ? lead : null;
-        }
-        catch (CryptographicException)
-        {
-            return null;
-        }
-    }
+    public Guid? Open(string token) => Guid.TryParse(protector.OpenOrNull(token), out var lead) ? lead : null;
 }
 
 /// <summary>
@@ -91,7 +80,7 @@ public static class UnsubscribePages
     private static async Task<Lead?> FindAsync(string token, UnsubscribeLinks links, AppDb db, bool forUpdate, CancellationToken stop)
     {
         if (links.Open(token) is not { } named) return null;
-        var id = await db.Leads.IgnoreQueryFilters().Where(l => l.Id == named).Select(l => l.MergedInto).SingleOrDefaultAsync(stop) ?? named;
+        var id = await db.KeptInsteadAsync(named, stop);
         return forUpdate
             ? await db.Leads.FromSql($"select * from leads where id = {id} for update").SingleOrDefaultAsync(stop)
             : await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == id, stop);

@@ -27,6 +27,10 @@ public static class LeadQueries
         "first_name", "last_name", "full_name", "email", "phone", "company", "landing_path", "utm_source", "utm_medium", "utm_campaign", "utm_term", "utm_content", "campaign", "ad", "click_id", "referrer", "pages_seen", "visitor_id", "junk_score", "visits", "last_visit", "consent", "other_phones", "other_emails", "job_title", "website", "street", "postcode", "city", "region", "country",
     };
 
+    /// <summary>The lead that one turned out to be; itself where it did not. Says nothing of whether it may be seen.</summary>
+    public static async Task<Guid> KeptInsteadAsync(this AppDb db, Guid leadId, CancellationToken stop) =>
+        await db.Leads.IgnoreQueryFilters().Where(l => l.Id == leadId).Select(l => l.MergedInto).SingleOrDefaultAsync(stop) ?? leadId;
+
     /// <summary>Rows for these leads, in the order given, with the ticks of the present asking.</summary>
     public static async Task<IReadOnlyList<LeadRow>> RowsAsync(this AppDb db, IQueryable<Lead> leads, CancellationToken stop)
     {

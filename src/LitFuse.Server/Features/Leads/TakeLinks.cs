@@ -1,5 +1,5 @@
-using System.Security.Cryptography;
 using LitFuse.Server.Engine;
+using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.DataProtection;
 
 namespace LitFuse.Server.Features.Leads;
@@ -16,15 +16,5 @@ public sealed class TakeLinks(IDataProtectionProvider provider, PublicAddress ad
     public string For(string lead) => $"{address.Url}/take/{protector.Protect(lead, GoodFor)}";
 
     /// <summary>The lead that <paramref name="token"/> names, or <c>null</c> when it was tampered with or ran out.</summary>
-    public Guid? Open(string token)
-    {
-        try
-        {
-            return Guid.TryParse(protector.Unprotect(token), out var lead) ? lead : null;
-        }
-        catch (CryptographicException)
-        {
-            return null;
-        }
-    }
+    public Guid? Open(string token) => Guid.TryParse(protector.OpenOrNull(token), out var lead) ? lead : null;
 }

@@ -3,7 +3,6 @@ using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
-using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Features.Leads;
 
@@ -55,7 +54,7 @@ public static class TakingEndpoints
     private static async Task<Results<Ok<LeadRow>, ProblemHttpResult>> ByLinkAsync(string token, TakeLinks links, AppDb db, CancellationToken stop)
     {
         if (links.Open(token) is not { } leadId) return Problems.NotThere.Because("This link is no longer good: links in posts run out after 7 days. Look the lead up under Leads.");
-        var id = await db.Leads.IgnoreQueryFilters().Where(l => l.Id == leadId).Select(l => l.MergedInto).SingleOrDefaultAsync(stop) ?? leadId;
+        var id = await db.KeptInsteadAsync(leadId, stop);
         return (await db.RowsAsync(db.Leads.Where(l => l.Id == id), stop)) is [var row] ? TypedResults.Ok(row) : Problems.NotThere.Because("There is no such lead for you.");
     }
 }

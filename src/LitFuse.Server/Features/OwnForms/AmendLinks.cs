@@ -1,6 +1,6 @@
-using System.Security.Cryptography;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.DataProtection;
 
 namespace LitFuse.Server.Features.OwnForms;
@@ -17,16 +17,6 @@ public sealed class AmendLinks(IDataProtectionProvider provider, PublicAddress a
     public string For(FormAddress form, Guid receipt) => $"{address.Url}/f/{form.Key}/amend/{protector.Protect($"{form.FormId:N}{receipt:N}", GoodFor)}";
 
     /// <summary>The submission that <paramref name="token"/> names, or <c>null</c> when it is not of this form, was tampered with, or ran out.</summary>
-    public Guid? Open(FormAddress form, string token)
-    {
-        try
-        {
-            var text = protector.Unprotect(token);
-            return text.StartsWith(form.FormId.ToString("N"), StringComparison.Ordinal) && Guid.TryParseExact(text[32..], "N", out var receipt) ? receipt : null;
-        }
-        catch (CryptographicException)
-        {
-            return null;
-        }
-    }
+    public Guid? Open(FormAddress form, string token) =>
+        protector.OpenOrNull(token) is { } text && text.StartsWith(form.FormId.ToString("N"), StringComparison.Ordinal) && Guid.TryParseExact(text[32..], "N", out var receipt) ? receipt : null;
 }

@@ -60,7 +60,7 @@ export function DeliveriesPage() {
         {list.isPending && <Fetching what="deliveries" />}
         {list.data && <Queues queues={list.data.pages[0]?.queues ?? []} narrow={change} />}
         <Narrow n={n} client={chosen?.key} change={change} />
-        {mayMend && list.data && rows.length > 0 && (narrowed || picked.size > 0) && (
+        {mayMend && (rows.length > 0 || list.isFetching) && (narrowed || picked.size > 0) && (
           <Replay
             key={JSON.stringify([n, [...picked]])}
             picked={picked}

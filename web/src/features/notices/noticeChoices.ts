@@ -1,6 +1,6 @@
-import { useSyncExternalStore } from "react";
+import { kept } from "@/ui/kept";
 
-/** How notices make themselves known on this device. */
+/** How notices make themselves known on this device; not at all until somebody chooses it. */
 export type NoticeChoices = {
   /** A short tone with each. */
   sound: boolean;
@@ -8,38 +8,10 @@ export type NoticeChoices = {
   outside: boolean;
 };
 
-const key = "lit-fuse.notices";
-const told = "lit-fuse.notices.changed";
-const none: NoticeChoices = { sound: false, outside: false };
+const choices = kept<NoticeChoices>("lit-fuse.notices", { sound: false, outside: false });
 
-let text: string | null = null;
-let read: NoticeChoices = none;
+export const noticeChoices = choices.read;
 
-/** As they are chosen; nothing is until somebody does. */
-export function noticeChoices(): NoticeChoices {
-  const stored = localStorage.getItem(key);
-  if (stored === text) return read;
-  text = stored;
-  try {
-    read = stored ? { ...none, ...(JSON.parse(stored) as Partial<NoticeChoices>) } : none;
-  } catch {
-    read = none;
-  }
-  return read;
-}
+export const keepNoticeChoices = (changed: Partial<NoticeChoices>) => choices.keep({ ...choices.read(), ...changed });
 
-export function keepNoticeChoices(choices: Partial<NoticeChoices>) {
-  localStorage.setItem(key, JSON.stringify({ ...noticeChoices(), ...choices }));
-  window.dispatchEvent(new Event(told));
-}
-
-function subscribe(changed: () => void) {
-  window.addEventListener("storage", changed);
-  window.addEventListener(told, changed);
-  return () => {
-    window.removeEventListener("storage", changed);
-    window.removeEventListener(told, changed);
-  };
-}
-
-export const useNoticeChoices = () => useSyncExternalStore(subscribe, noticeChoices);
+export const useNoticeChoices = choices.use;
