@@ -21,10 +21,10 @@ public static class Paper
             header{padding:.75rem 1.5rem;border-bottom:3px double #33291B;display:flex;gap:1.5rem;flex-wrap:wrap;align-items:baseline}
             header a{color:inherit} main{padding:1.5rem;max-width:70rem} h1{font-size:1.25rem;margin:0 0 1rem} h2{font-size:1rem;margin:0}
             ul{list-style:none;padding:0;margin:0} li{padding:.2rem 0} a{color:#33291B} a[aria-current]{font-weight:700;text-decoration-thickness:2px}
-            .two{display:grid;grid-template-columns:minmax(12rem,18rem) 1fr;gap:2rem} article{border-bottom:1px dashed #7d6d54;padding:.6rem 0} pre{white-space:pre-wrap;margin:.25rem 0;font:inherit} time,.small{font-weight:400;font-size:.85rem;color:#5d4f39} .small{margin:0}
+            .two{display:grid;grid-template-columns:minmax(12rem,18rem) minmax(0,1fr);gap:2rem;overflow-wrap:anywhere} article{border-bottom:1px dashed #7d6d54;padding:.6rem 0} pre{white-space:pre-wrap;margin:.25rem 0;font:inherit} time,.small{font-weight:400;font-size:.85rem;color:#5d4f39} .small{margin:0}
             .handset{border:2px solid #33291B;border-radius:1.2rem;padding:1rem 1.2rem;max-width:24rem;min-height:16rem;background:#F3ECDC} .handset p{margin:.25rem 0;white-space:pre-wrap}
             table{border-collapse:collapse} th,td{text-align:left;padding:.4rem 1rem .4rem 0;border-bottom:1px solid #b9aa8c} button,select,input,textarea{font:inherit;background:#F3ECDC;border:1px solid #33291B;color:inherit;padding:.35rem .6rem} button[aria-pressed=true]{background:#33291B;color:#F3ECDC}
-            @media(max-width:700px){.two{grid-template-columns:1fr}}
+            @media(max-width:700px){.two{grid-template-columns:minmax(0,1fr)}}
             </style></head><body><header><strong><a href="/">The Backlot</a></strong><a href="/plaza">Plaza</a><a href="/tradehall">Tradehall</a><a href="/lanternfind">Lanternfind</a><a href="/formbench">Formbench</a><a href="/pagewright">Pagewright</a><a href="/ridgeboard">Ridgeboard</a><a href="/copperline">Copperline</a><a href="/pillarpost">Pillarpost</a><a href="/ledgerhouse">Ledgerhouse</a><a href="/gridlet">Gridlet</a><a href="/jobrack">Jobrack</a><a href="/ringbarrow">Ringbarrow</a><a href="/namewell">Namewell</a><a href="/earwick">Earwick</a></header><main>{{{body}}}</main>{{{script}}}</body></html>
             """;
         return Results.Content(html, "text/html; charset=utf-8");
