@@ -13,6 +13,7 @@ import { LeadFields } from "@/features/setup/LeadFields";
 import { MailServer } from "@/features/setup/MailServer";
 import { Tests } from "@/features/setup/Tests";
 import { LinesDown } from "@/features/watch/LinesDown";
+import { serverNow } from "@/ui/serverClock";
 import { nothingAround, show } from "./show";
 
 const now = Date.parse("2026-11-25T09:41:07Z");
@@ -395,7 +396,7 @@ test("the Watch says which lines are down, since when, and where to mend it", ()
   } as Schemas["WatchPage"];
   const soon = { connectionId: "k", name: "Ledgerhouse", clientId: "c1", client: "Tarn Valley", state: "whole", fault: null };
   const accesses = [
-    { ...soon, expiresAt: new Date(Date.now() + 3 * 86_400_000 + 60_000).toISOString() },
+    { ...soon, expiresAt: new Date(serverNow() + 3 * 86_400_000 + 60_000).toISOString() },
     { ...soon, connectionId: "p", name: "Pillarpost", state: "withdrawn", fault: "Pillarpost answered 401.", expiresAt: null },
   ];
   show(<LinesDown watch={{ ...watch, accesses } as Schemas["WatchPage"]} clientKey={undefined} showClient />);
