@@ -163,16 +163,17 @@ public sealed class KitsAndWordsTests
     [InlineData("CA", "28 14:30:00", false)] // a Saturday, 09:30 in Toronto
     [InlineData("GB", "24 11:30:00", false)]
     public void The_law_s_hours_by_country(string country, string at, bool open) =>
-        Assert.Equal(open, OpenTimes.AnyOpen(TextLaw.For(country), At(at).InZone(DateTimeZoneProviders.Tzdb["America/New_York"]).LocalDateTime));
+        Assert.Equal(open, OpenTimes.AnyOpen(HoursLaw.For(Voice.Text, country).Hours, At(at).InZone(DateTimeZoneProviders.Tzdb["America/New_York"]).LocalDateTime));
 
     [Fact]
-    public void Several_sides_open_together_or_never()
+    public void Several_sides_open_together_or_never_each_on_its_own_clock()
     {
         OpenHours early = new(new(6, 0), new(9, 0), OpenHours.EveryDay), late = new(new(8, 0), new(20, 0), [IsoDayOfWeek.Friday]), night = new(new(21, 0), new(22, 0), OpenHours.EveryDay);
-        Assert.Equal(At("27 08:00:00"), OpenTimes.Next(early, [late], At("24 12:00:00"), London));
-        Assert.Null(OpenTimes.Next(early, [night], At("24 12:00:00"), London));
-        Assert.Null(OpenTimes.Next(early with { Days = [] }, null, At("24 12:00:00"), London));
-        Assert.Equal(At("24 21:00:00"), OpenTimes.Next(null, [night], At("24 12:00:00"), London));
+        Assert.Equal(At("27 08:00:00"), OpenTimes.Next(early, London, [late], London, At("24 12:00:00")));
+        Assert.Null(OpenTimes.Next(early, London, [night], London, At("24 12:00:00")));
+        Assert.Null(OpenTimes.Next(early with { Days = [] }, London, null, London, At("24 12:00:00")));
+        Assert.Equal(At("25 13:00:00"), OpenTimes.Next(new(new(6, 0), new(18, 0), OpenHours.EveryDay), London, [new(new(8, 0), new(12, 30), OpenHours.EveryDay)], DateTimeZoneProviders.Tzdb["America/New_York"], At("24 18:30:00")));
+        Assert.Equal(At("24 21:00:00"), OpenTimes.Next(null, London, [night], London, At("24 12:00:00")));
     }
 
     [Fact]

@@ -72,7 +72,7 @@ public sealed class LanguageLaws
                 var own = hours.Of(m.Facts.SendHours, m.Facts.WorkHours);
                 var text = d.Kind == StepKinds.Text;
                 return !m.Facts.OptedOut
-                    && (!text || TextLaw.For("GB").Any(h => h.IsOpen(m.At, m.Facts.Zone)))
+                    && (!text || HoursLaw.For(Voice.Text, "GB").Hours.Any(h => h.IsOpen(m.At, m.Facts.Zone)))
                     && (own is null || hours.Outside == OutsideHours.Send || own.IsOpen(m.At, m.Facts.Zone))
                     && m.At - d.PlannedAt <= Duration.FromHours(life.Fuse.AgeLimitHours);
             }));

@@ -144,7 +144,8 @@ public sealed class Backtest
         {
             var step = slot.Step;
             Mark(Bits.Sent(step.Place));
-            if (step.Kind.Lane == Lane.Lead)
+            // Whether anybody would have taken a call, the past does not tell.
+            if (step.Kind.Lane == Lane.Lead && step.Kind.Key != StepKinds.RingThrough)
             {
                 Mark(BacktestMarks.Spoken);
                 toLead++;

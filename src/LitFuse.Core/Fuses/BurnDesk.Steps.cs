@@ -191,5 +191,10 @@ internal sealed partial class BurnDesk
 public static class StepVoices
 {
     /// <summary>By a step's kind.</summary>
-    public static Voice Of(string kind) => kind == StepKinds.Letter ? Voice.Letter : Voice.Text;
+    public static Voice Of(string kind) => kind switch
+    {
+        StepKinds.Letter => Voice.Letter,
+        StepKinds.RingThrough => Voice.Call,
+        _ => Voice.Text,
+    };
 }

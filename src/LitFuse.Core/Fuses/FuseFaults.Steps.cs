@@ -88,12 +88,16 @@ public static partial class FuseFaults
                 // One that is put in by a field is known only when it goes.
                 if (setting.Key == StepKinds.Copies && !value.Contains("{{", StringComparison.Ordinal) && value.Split(',', ';').FirstOrDefault(c => Identity.EmailReader.Read(c.Trim()).Email is null) is { } wrong)
                     add($"'{step.Name}' has a copy to “{wrong.Trim()}”, which is no email address.", "Write addresses, with commas between them.");
+                if (setting.Key is "team-sees" or "lead-sees" && !value.Contains("{{", StringComparison.Ordinal) && Identity.PhoneReader.Read(value, "").Phone is null) add($"The {setting.Label.ToLowerInvariant()} of '{step.Name}' is no telephone number: “{value}”.", "Write it with its country code, as in +447700900512.");
                 break;
             case SettingType.Json:
                 OfJson(step, setting, value, fuse, around, add);
                 break;
             case SettingType.Colleague:
                 OfColleague(step, value, around, add);
+                break;
+            case SettingType.Colleagues:
+                foreach (var one in value.Split(',').Select(v => v.Trim()).Where(v => v != "team")) OfColleague(step, one, around, add);
                 break;
             case SettingType.Tag when value.Length > 40 || value.Contains(',', StringComparison.Ordinal):
                 add($"The tag of '{step.Name}' has more than 40 characters or a comma.", "Shorten it.");

@@ -19,6 +19,9 @@ public sealed record LeadFacts(
 {
     private static readonly OpenHours AnyHour = new(LocalTime.Midnight, LocalTime.MaxValue, OpenHours.EveryDay);
 
+    /// <summary>How <see cref="Zone"/> is known, in words.</summary>
+    public string ZoneBecause { get; init; } = "";
+
     /// <summary>There is an email address.</summary>
     public bool HasEmail { get; init; }
 
@@ -52,6 +55,7 @@ public sealed record LeadFacts(
         var phone = PhoneReader.Read(now.Fields.GetValueOrDefault("phone"), Words.Country).Phone;
         if (phone is not null && phone.E164 != now.Fields["phone"]) phone = null;
         var email = now.Fields.GetValueOrDefault("email");
+        var zone = LeadZone.Read(phone?.E164, phone?.Country, now.Fields, ClientZone.Id);
         lead["name"] = PersonNames.Join(now.Fields.GetValueOrDefault("first_name"), now.Fields.GetValueOrDefault("last_name")) ?? email ?? now.Fields.GetValueOrDefault("phone") ?? "no name given";
         return changed with
         {
@@ -59,7 +63,8 @@ public sealed record LeadFacts(
             HasPhone = phone is not null,
             HasEmail = !string.IsNullOrEmpty(email),
             PhoneCountry = phone?.Country,
-            Zone = DateTimeZoneProviders.Tzdb.GetZoneOrNull(LeadZone.Read(phone?.E164, phone?.Country, now.Fields, ClientZone.Id).Zone) ?? ClientZone,
+            Zone = DateTimeZoneProviders.Tzdb.GetZoneOrNull(zone.Zone) ?? ClientZone,
+            ZoneBecause = zone.Because,
         };
     }
 

@@ -25,6 +25,9 @@ public enum Voice
 
     /// <summary>An email.</summary>
     Letter,
+
+    /// <summary>A call that a fuse begins: the team's phone rings first, then theirs.</summary>
+    Call,
 }
 
 /// <summary>
@@ -36,6 +39,7 @@ public static class LeadGate
     internal const string Unwanted = "they are on the do-not-contact list";
 
     private static readonly StepHours Usual = new(HoursKind.Send);
+    private static readonly StepHours UsualOfCalls = new(HoursKind.Working);
 
     /// <summary>Asks the gate.</summary>
     /// <param name="facts">The lead as it is now.</param>
@@ -60,20 +64,23 @@ public static class LeadGate
     {
         if (facts.DoNotContact) return GateLook.Never(GateRule.Unwanted);
         if (facts.OptedOut) return GateLook.Never(voice == Voice.Text ? GateRule.NoTexts : GateRule.NoMessages);
-        if (voice == Voice.Text && !facts.HasPhone) return GateLook.Never(GateRule.NoPhone);
+        if (voice != Voice.Letter && !facts.HasPhone) return GateLook.Never(GateRule.NoPhone);
         if (voice == Voice.Letter && !facts.HasEmail) return GateLook.Never(GateRule.NoEmail);
         if (now - plannedAt > ageLimit) return GateLook.Never(GateRule.TooLate, now - plannedAt, ageLimit);
 
-        var step = hours ?? Usual;
+        // A call keeps the team's hours on the team's clock, as it is the team that is rung first; the law's are the lead's always.
+        var (step, clock) = voice == Voice.Call ? (hours ?? UsualOfCalls, facts.ClientZone) : (hours ?? Usual, facts.Zone);
         own ??= step.Of(facts.SendHours, facts.WorkHours);
-        var local = now.InZone(facts.Zone).LocalDateTime;
-        var open = own?.IsOpen(local) ?? true;
+        var open = own?.IsOpen(now, clock) ?? true;
         if (!open && step.Outside == OutsideHours.Skip) return GateLook.Never(GateRule.LeftOut);
-        var law = voice == Voice.Text ? TextLaw.For(facts.PhoneCountry) : null;
-        if ((open || step.Outside == OutsideHours.Send) && (law is null || OpenTimes.AnyOpen(law, local))) return default;
-        if (OpenTimes.Next(step.Outside == OutsideHours.Send ? null : own, law, now, facts.Zone) is not { } opens) return GateLook.Never(GateRule.NeverOpen);
-        if (opens - plannedAt > ageLimit) return GateLook.Never(GateRule.OpenTooLate, opens - plannedAt, ageLimit);
-        return new(GateVerdict.Wait, GateRule.SendHours, opens, facts.Zone);
+        if (step.Outside == OutsideHours.Send) (own, open) = (null, true);
+        var law = voice == Voice.Letter ? null : HoursLaw.For(voice, facts.PhoneCountry);
+        var lawful = law is null || OpenTimes.AnyOpen(law.Hours, now.InZone(facts.Zone).LocalDateTime);
+        if (open && lawful) return default;
+        if (OpenTimes.Next(own, clock, law?.Hours, facts.Zone, now) is not { } opens) return GateLook.Never(voice == Voice.Call ? GateRule.OwnNeverOpen : GateRule.NeverOpen);
+        var rule = open ? GateRule.LawHours : voice == Voice.Call ? GateRule.OwnHours : GateRule.SendHours;
+        if (opens - plannedAt > ageLimit) return GateLook.Never(GateRule.OpenTooLate, opens - plannedAt, ageLimit) with { Law = open ? law : null };
+        return new(GateVerdict.Wait, rule, opens, open ? facts.Zone : clock) { Law = open ? law : null, ZoneBecause = open || voice != Voice.Call ? facts.ZoneBecause : "" };
     }
 
     /// <summary>Asks when the team may hear of it: only hours count.</summary>
@@ -118,6 +125,7 @@ internal enum GateRule
     NeverOpen,
     OpenTooLate,
     SendHours,
+    LawHours,
     OwnHours,
     OwnNeverOpen,
 }
@@ -125,6 +133,12 @@ internal enum GateRule
 /// <summary>A look at the gate: what it answers and by which rule; the sentence is made when it is asked for.</summary>
 internal readonly record struct GateLook(GateVerdict Verdict, GateRule Rule, Instant Until, DateTimeZone? Zone, Duration Late = default, Duration Limit = default)
 {
+    /// <summary>The law that keeps it back, where one does.</summary>
+    public HoursLaw? Law { get; init; }
+
+    /// <summary>How the zone is known.</summary>
+    public string ZoneBecause { get; init; } = "";
+
     public static GateLook Never(GateRule rule, Duration late = default, Duration limit = default) => new(GateVerdict.Never, rule, default, null, late, limit);
 
     public string Say() => Rule switch
@@ -137,16 +151,18 @@ internal readonly record struct GateLook(GateVerdict Verdict, GateRule Rule, Ins
         GateRule.TooLate => $"{LeadGate.Hours(Late)} late; the age limit is {LeadGate.Hours(Limit)}",
         GateRule.LeftOut => "it is outside its hours, and left out then",
         GateRule.NeverOpen => "send hours never open",
+        GateRule.OpenTooLate when Law is { } law => $"{law.Name} opens {LeadGate.Hours(Late)} after it was meant; the age limit is {LeadGate.Hours(Limit)}",
         GateRule.OpenTooLate => $"send hours open {LeadGate.Hours(Late)} after it was meant; the age limit is {LeadGate.Hours(Limit)}",
-        GateRule.SendHours => $"waits for send hours: {Clock(Until, Zone!)}",
-        GateRule.OwnHours => $"waits for its hours: {Clock(Until, Zone!)}",
+        GateRule.SendHours => $"waits for send hours: {Clock()}",
+        GateRule.LawHours => $"waits for {Law!.Name}: {Clock()}",
+        GateRule.OwnHours => $"waits for its hours: {Clock()}",
         GateRule.OwnNeverOpen => "its hours never open",
         _ => "",
     };
 
-    private static string Clock(Instant at, DateTimeZone zone)
+    private string Clock()
     {
-        var local = at.InZone(zone);
-        return string.Create(CultureInfo.InvariantCulture, $"{local.DayOfWeek} {local.Hour:00}:{local.Minute:00} in {zone.Id}");
+        var local = Until.InZone(Zone!);
+        return string.Create(CultureInfo.InvariantCulture, $"{local.DayOfWeek} {local.Hour:00}:{local.Minute:00} in {Zone!.Id}{(ZoneBecause.Length == 0 ? "" : $" ({ZoneBecause})")}");
     }
 }

@@ -34,6 +34,12 @@ public enum SettingType
     /// <summary>One of the people who work for the client, or <c>owner</c>.</summary>
     Colleague,
 
+    /// <summary>
+    /// Some of the people who work for the client, in an order, with commas between: ids, <c>owner</c>, or <c>team</c> for
+    /// all of them who reach out.
+    /// </summary>
+    Colleagues,
+
     /// <summary>A lead field.</summary>
     Field,
 
@@ -139,6 +145,7 @@ public static class StepKinds
     public const string TeamText = "team-text";
     public const string Notice = "notice";
     public const string Ring = "ring";
+    public const string RingThrough = "ring-through";
     public const string Tag = "tag";
     public const string Untag = "untag";
     public const string SetField = "set-field";
@@ -166,6 +173,18 @@ public static class StepKinds
     public static IReadOnlyList<StepKind> All { get; } =
     [
         new(Text, "Text to the lead", Lane.Lead, "copperline", [Words], ["id"]),
+        new(RingThrough, "Ring through to the lead", Lane.Lead, "copperline",
+            [
+                new("colleagues", "Rung first", SettingType.Colleagues),
+                new("order", "Several of them", SettingType.Choice) { Choices = [new("in-turn", "one after the other"), new("at-once", "all at once: the first to accept has it")] },
+                new("words", "They hear", SettingType.Words) { Default = "{{ lead.name }} has just asked on {{ form.name }}.", Hint = "As they pick up; then, that 1 accepts and 2 passes on. The lead hears none of it." },
+                new("ring-for", "Each is rung for", SettingType.Choice, Optional: true) { Choices = [new("20", "20 seconds"), new("10", "10 seconds"), new("30", "30 seconds"), new("45", "45 seconds")] },
+                new("machine", "A machine answers for the lead", SettingType.Choice, Optional: true) { Choices = [new("hang-up", "hang up"), new("speak", "let them leave a word")] },
+                new("recording", "Recorded, and both hear first", SettingType.Line, Optional: true) { Hint = "Left empty, nothing is recorded." },
+                new("team-sees", "Number that the team sees", SettingType.Line, Optional: true) { Hint = "As in +447700900512; left empty, the connection's own." },
+                new("lead-sees", "Number that the lead sees", SettingType.Line, Optional: true),
+            ],
+            ["outcome", "by", "seconds", "recording"]),
         new(Letter, "Email to the lead", Lane.Lead, "pillarpost", [new("subject", "Subject", SettingType.Line), Words], ["id"]),
         new(ChannelPost, "Post in a channel", Lane.Team, "ridgeboard", [new("channel", "Channel", SettingType.Channel), Words, PostLinks], ["id", "url"]),
         new(DirectPost, "Post to a person", Lane.Team, "ridgeboard", [new("person", "Person", SettingType.Person), Words, PostLinks], ["id", "url"]),

@@ -16,6 +16,12 @@ public sealed record Reaction(Duration Took, StepStatus Status, string Reason, I
 {
     /// <summary>It is tried again and again in between: until it ends, it can be taken back.</summary>
     public bool Retried { get; init; }
+
+    /// <summary>The call that it was, where it was one.</summary>
+    public Calling.CallEnding? Call { get; init; }
+
+    /// <summary>A call that came to this.</summary>
+    public static Reaction Of(Calling.CallEnding call) => new((call.Talk ?? Duration.Zero) + Duration.FromSeconds(30), call.Status, call.Because, call.Results) { Call = call };
 }
 
 /// <summary>
@@ -154,8 +160,11 @@ internal abstract class VirtualClock : DeskOutput
     {
         if (next.Step is { } step)
         {
-            Ended(step, next.Entry, next.Outcome!);
-            Desk.DecideEnd(step, next.Entry, next.Outcome!.Status, next.Outcome.Reason, next.Outcome.Results, Lead, Now);
+            // Two who talk are a first touch before the call is over.
+            if (next.Outcome!.Call is { Talk: not null } call) Desk.Decide(new BurnEvent.Happened(Happening.Of(EventKeys.Touched, Now, $"{call.By} reached out (by phone, rung through)")), Lead, Now);
+            Ended(step, next.Entry, next.Outcome);
+            Desk.DecideEnd(step, next.Entry, next.Outcome.Status, next.Outcome.Reason, next.Outcome.Results, Lead, Now);
+            foreach (var one in next.Outcome.Call?.Happened(Now, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{step.Step.Id}.{next.Entry}")) ?? []) if (fuse.Minds(one.Event)) Enqueue(new(Now, order++, new BurnEvent.Happened(one)));
             return;
         }
 

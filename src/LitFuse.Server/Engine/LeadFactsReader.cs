@@ -79,6 +79,7 @@ public static class LeadFactsReader
     public static LeadFacts Bare(Lead lead, Client client) =>
         new(lead.Fields, NoWords, lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null)
         {
+            ZoneBecause = lead.ZoneBecause,
             HasEmail = !string.IsNullOrEmpty(lead.Email),
             PhoneCountry = lead.PhoneReadable && lead.Phone is { } phone ? PhoneReader.Read(phone, client.Country).Phone?.Country : null,
             ClientZone = client.DateTimeZone(),

@@ -1,5 +1,6 @@
 using System.Globalization;
 using LitFuse.Core.Delivering;
+using LitFuse.Core.Calling;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Words;
@@ -149,7 +150,7 @@ public static class DryRun
             LeadFactsReader.Sent(EventKeys.Submission, form, answers, source, at));
     }
 
-    private static IEnumerable<Scripted> Script(IReadOnlyList<DryReaction> reactions, EventCatalog events, Instant at) => reactions.Where(r => r.What != Down).Select((r, i) =>
+    private static IEnumerable<Scripted> Script(IReadOnlyList<DryReaction> reactions, EventCatalog events, Instant at) => reactions.Where(r => r.What is not (Down or EventKeys.RangThrough)).Select((r, i) =>
     {
         var when = at + Duration.FromSeconds(r.AfterSeconds);
         var detail = (r.Detail ?? "").Trim();
@@ -169,6 +170,12 @@ public static class DryRun
             var (took, tries) = (Duration.Zero, 1);
             for (; Trouble.WaitAfter(tries, 0.5, null, deliver.Retry) is { } wait; tries++) took += wait;
             return new(took, StepStatus.Failed, string.Create(CultureInfo.InvariantCulture, $"given up after {tries} attempts: {through.Name} is down")) { Retried = true };
+        }
+
+        if (deliver.Kind == StepKinds.RingThrough)
+        {
+            var come = reactions.LastOrDefault(r => r.What == EventKeys.RangThrough)?.Detail;
+            return Reaction.Of(CallEnding.OutcomeOf(come) is null or CallOutcome.Spoke ? CallEnding.Usual : new(CallEnding.OutcomeOf(come)!.Value, $"in this run it comes to “{come}”"));
         }
 
         // What a service leaves for later steps is only known when it was asked.
