@@ -51,6 +51,7 @@ public static class Outside
         builder.Services.AddSingleton<FaultBoard>();
         builder.Services.AddSingleton<Board>();
         builder.Services.AddSingleton<Carrier>();
+        builder.Services.AddSingleton<Switchboard>();
         builder.Services.AddSingleton<Caller>();
         builder.Services.AddSingleton(new MailDoor(int.Parse(Setting("smtp-port", (new Uri(grounds.Url).Port + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)), System.Globalization.CultureInfo.InvariantCulture)));
         builder.Services.AddSingleton<Inboxes>();
@@ -75,7 +76,9 @@ public static class Outside
         app.UseMiddleware<FaultMiddleware>();
         FaultBoard.Map(app);
         RidgeboardApi.Map(app);
-        CopperlineApi.Map(app);
+        TextsApi.Map(app);
+        CallsApi.Map(app);
+        Phones.Map(app);
         PillarpostPages.Map(app);
         PagewrightPages.Map(app);
         Plaza.PlazaNetwork.Map(app);

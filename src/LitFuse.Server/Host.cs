@@ -14,6 +14,7 @@ using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.ApiKeys;
 using LitFuse.Server.Features.Backtests;
+using LitFuse.Server.Features.Calls;
 using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Deliveries;
 using LitFuse.Server.Features.Demo;
@@ -147,6 +148,9 @@ public static class Host
         services.AddScoped<BurnRun>();
         services.AddScoped<DeliveryClaim>();
         services.AddSingleton<DeliveryAttempt>();
+        services.AddSingleton<CallCommands>();
+        services.AddSingleton<CallBegin>();
+        services.AddScoped<CallRun>();
         services.AddScoped<DeliveryAround>();
         services.AddScoped<OutcomeRun>();
         services.AddSingleton<OutcomeWriter>();
@@ -241,6 +245,7 @@ public static class Host
                 services.AddHostedService<NightlyLoop>();
                 services.AddHostedService<BacktestLoop>();
                 services.AddHostedService<CatchUpLoop>();
+                services.AddHostedService<CallLoop>();
             }
         }
 
@@ -296,6 +301,7 @@ public static class Host
         LeadListEndpoints.Map(app);
         LeadsEndpoints.Map(app);
         TakingEndpoints.Map(app);
+        CallsEndpoints.Map(app);
         MergingEndpoints.Map(app);
         LeadFieldsEndpoints.Map(app);
         MapEndpoints.Map(app);

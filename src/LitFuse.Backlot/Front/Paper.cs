@@ -8,11 +8,11 @@ public static class Paper
     /// <summary>Text made safe for HTML.</summary>
     public static string Text(string text) => WebUtility.HtmlEncode(text);
 
-    /// <summary>A page of the Backlot. <paramref name="refresh"/> names the element that is fetched anew each second; an empty <c>#answer</c> is, until there is something to answer.</summary>
-    public static IResult Page(string title, string body, string? refresh = null)
+    /// <summary>A page of the Backlot. <paramref name="refresh"/> names the elements that are fetched anew each second, but not while somebody types in them; an empty <c>#answer</c> is, until there is something to answer.</summary>
+    public static IResult Page(string title, string body, params string[] refresh)
     {
-        var script = refresh is null ? "" : $$$"""
-            <script>setInterval(async()=>{const r=await fetch(location.href).catch(()=>null);if(!r||!r.ok)return;const d=new DOMParser().parseFromString(await r.text(),"text/html");for(const s of ["#{{{refresh}}}","nav[aria-label]:not(.top)","#answer:empty"]){const a=document.querySelector(s),b=d.querySelector(s.replace(":empty",""));if(a&&b&&a.innerHTML!==b.innerHTML)a.innerHTML=b.innerHTML}},1000)</script>
+        var script = refresh.Length == 0 ? "" : $$$"""
+            <script>setInterval(async()=>{const r=await fetch(location.href).catch(()=>null);if(!r||!r.ok)return;const d=new DOMParser().parseFromString(await r.text(),"text/html");for(const s of [{{{string.Join(',', refresh.Select(r => $"\"#{r}\""))}}},"nav[aria-label]:not(.top)","#answer:empty","#answer2:empty"]){const a=document.querySelector(s),b=d.querySelector(s.replace(":empty",""));if(a&&b&&a.innerHTML!==b.innerHTML&&!(a.contains(document.activeElement)&&document.activeElement.matches("input,textarea")&&document.activeElement.value))a.innerHTML=b.innerHTML}},1000)</script>
             """;
         var html = $$$"""
             <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{{Text(title)}}} · the Backlot</title><link rel="icon" href="data:,">
@@ -22,7 +22,7 @@ public static class Paper
             header a{color:inherit} main{padding:1.5rem;max-width:70rem} h1{font-size:1.25rem;margin:0 0 1rem} h2{font-size:1rem;margin:0}
             ul{list-style:none;padding:0;margin:0} li{padding:.2rem 0} a{color:#33291B} a[aria-current]{font-weight:700;text-decoration-thickness:2px}
             .two{display:grid;grid-template-columns:minmax(12rem,18rem) minmax(0,1fr);gap:2rem;overflow-wrap:anywhere} article{border-bottom:1px dashed #7d6d54;padding:.6rem 0} pre{white-space:pre-wrap;margin:.25rem 0;font:inherit} time,.small{font-weight:400;font-size:.85rem;color:#5d4f39} .small{margin:0}
-            .handset{border:2px solid #33291B;border-radius:1.2rem;padding:1rem 1.2rem;max-width:24rem;min-height:16rem;background:#F3ECDC} .handset p{margin:.25rem 0;white-space:pre-wrap}
+            .handset{border:2px solid #33291B;border-radius:1.2rem;padding:1rem 1.2rem;max-width:24rem;min-height:16rem;background:#F3ECDC} .phones{display:flex;gap:1.5rem;flex-wrap:wrap} .phones section{flex:1 1 18rem;max-width:24rem} .phones form{margin:.4rem 0} .handset p{margin:.25rem 0;white-space:pre-wrap}
             table{border-collapse:collapse} th,td{text-align:left;padding:.4rem 1rem .4rem 0;border-bottom:1px solid #b9aa8c} button,select,input,textarea{font:inherit;background:#F3ECDC;border:1px solid #33291B;color:inherit;padding:.35rem .6rem} button[aria-pressed=true]{background:#33291B;color:#F3ECDC}
             @media(max-width:700px){.two{grid-template-columns:minmax(0,1fr)}}
             </style></head><body><header><strong><a href="/">The Backlot</a></strong><a href="/plaza">Plaza</a><a href="/tradehall">Tradehall</a><a href="/lanternfind">Lanternfind</a><a href="/formbench">Formbench</a><a href="/pagewright">Pagewright</a><a href="/ridgeboard">Ridgeboard</a><a href="/copperline">Copperline</a><a href="/pillarpost">Pillarpost</a><a href="/ledgerhouse">Ledgerhouse</a><a href="/gridlet">Gridlet</a><a href="/jobrack">Jobrack</a><a href="/ringbarrow">Ringbarrow</a><a href="/namewell">Namewell</a><a href="/earwick">Earwick</a></header><main>{{{body}}}</main>{{{script}}}</body></html>

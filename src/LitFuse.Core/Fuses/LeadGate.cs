@@ -100,6 +100,15 @@ public static class LeadGate
         : now - plannedAt > ageLimit ? new GateAnswer.Never($"{Hours(now - plannedAt)} late; the link in it would be no good any more")
         : new GateAnswer.Go();
 
+    /// <summary>Why a person here may not ring them now, or <c>null</c>: hours of one's own are one's own.</summary>
+    public static string? ByHand(LeadFacts facts, Instant now)
+    {
+        if (facts.DoNotContact) return Unwanted;
+        if (!facts.HasPhone) return "there is no telephone number to ring";
+        var (law, local) = (HoursLaw.For(Voice.Call, facts.PhoneCountry), now.InZone(facts.Zone).LocalDateTime);
+        return OpenTimes.AnyOpen(law.Hours, local) ? null : string.Create(CultureInfo.InvariantCulture, $"{local.DayOfWeek} {local.Hour:00}:{local.Minute:00} in {facts.Zone.Id} is outside {law.Name}");
+    }
+
     internal static string Hours(Duration span) => string.Create(CultureInfo.InvariantCulture, $"{span.TotalHours:0.#} h");
 }
 

@@ -167,4 +167,16 @@ public enum StoryKind
 
     /// <summary>A call to a colleague was answered, or not.</summary>
     Rang,
+
+    /// <summary>A phone is being rung to put somebody through.</summary>
+    Ringing,
+
+    /// <summary>Somebody took it or passed it on, or was not rung.</summary>
+    RingPassed,
+
+    /// <summary>Two people were joined.</summary>
+    Talking,
+
+    /// <summary>A ring-through is over.</summary>
+    CallEnded,
 }

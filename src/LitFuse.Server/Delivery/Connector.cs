@@ -181,6 +181,32 @@ public interface IConnector
     ServiceNotice? ReadNotice(ReadOnlySpan<byte> body);
 }
 
+/// <summary>A phone to be rung for a ring-through.</summary>
+/// <param name="From">The number it sees (E.164); <c>null</c>: the connection's own.</param>
+/// <param name="To">Its own.</param>
+/// <param name="Say">Spoken on picking up; empty: nothing is.</param>
+/// <param name="TakesKeys">Keys pressed are told.</param>
+/// <param name="RingSeconds">How long it rings at most.</param>
+/// <param name="Tag">Comes back with each notice; one phone is rung once for it.</param>
+public sealed record PhoneToRing(string? From, string To, string Say, bool TakesKeys, int RingSeconds, string Tag);
+
+/// <summary>A connector whose service carries calls.</summary>
+public interface ICallCarrier
+{
+    /// <summary>Rings a phone. The reference of what it took is the phone's id in all that follows.</summary>
+    Task<AttemptResult> RingAsync(ConnectionAccess access, PhoneToRing phone, CancellationToken stop);
+
+    /// <summary>Joins two that were picked up.</summary>
+    /// <param name="recording">Recorded, and both hear this first; <c>null</c>: not recorded.</param>
+    Task<AttemptResult> JoinAsync(ConnectionAccess access, string one, string other, string? recording, CancellationToken stop);
+
+    /// <summary>Hangs one up, once it has been told so much.</summary>
+    Task<AttemptResult> HangUpAsync(ConnectionAccess access, string phone, string? say, CancellationToken stop);
+
+    /// <summary>True when its part is over; <c>null</c> where it could not be asked.</summary>
+    Task<bool?> IsOverAsync(ConnectionAccess access, string phone, CancellationToken stop);
+}
+
 /// <summary>A service that did not give what was asked for. The message is a predicate: “answered 401 …”.</summary>
 public sealed class ServiceTroubleException(string message, int? status = null) : Exception(message)
 {
@@ -226,6 +252,12 @@ public abstract record ServiceNotice(string Reference, Instant At)
         /// <summary>Who of the team reached out to them in it, by name.</summary>
         public string? By { get; init; }
     }
+
+    /// <summary>Something happened on a phone of a ring-through.</summary>
+    /// <param name="Tag">As in <see cref="PhoneToRing.Tag"/>.</param>
+    /// <param name="What">What, by the phone's place in its call.</param>
+    /// <param name="Recording">Where its recording is, once there is one.</param>
+    public sealed record OfCall(string Reference, string Tag, Func<int, Core.Calling.CallEvent> What, Instant At, string? Recording = null) : ServiceNotice(Reference, At);
 
     /// <summary>A call that we asked for was answered, or was not.</summary>
     public sealed record Call(string Reference, bool Answered, Instant At, string Reason) : ServiceNotice(Reference, At);

@@ -3,6 +3,7 @@ using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Calls;
 using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Leads;
@@ -43,7 +44,7 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups)
 }
 
 /// <summary>One attempt at one delivery: asks the gate, then calls the connector. It touches no database: nothing is open while the outside is asked.</summary>
-public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener opener, StepCatalog catalog, TimeProvider time)
+public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener opener, StepCatalog catalog, CallBegin calls, TimeProvider time)
 {
     /// <summary>Runs it.</summary>
     /// <returns>How it went, to be written down.</returns>
@@ -72,6 +73,12 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
             var (aimed, missing) = TestAim.At(outgoing, onlyTo, delivery.OnlyTo is not null);
             if (missing is not null) return Ended(delivery, DeliveryStatus.Struck, missing, began, AttemptAnswer.NotSent);
             outgoing = aimed;
+        }
+
+        if (delivery.Kind == StepKinds.RingThrough)
+        {
+            var rings = await calls.BeginAsync(one, outgoing, stop);
+            return Ended(delivery, DeliveryStatus.Done, $"{connection.Name} {rings.Reason}", began, new AttemptAnswer(Spent: true, rings.Reference, began, 0, [], null));
         }
 
         var access = opener.OpenTaped(connection);

@@ -110,11 +110,13 @@ public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, LeadEvents events,
         foreach (var outcome in held)
         {
             var delivery = outcome.Delivery;
-            // A long outage is one line in the story, with the last word on the delivery itself; a post that says what the story says anyhow is none.
-            var quiet = outcome.Kind == StoryKind.StepRetries ? outcome.Delivery.Attempts > 1 : delivery.Kind == PostsOfLead.Kind && outcome.Status == DeliveryStatus.Done;
+            // A long outage is one line in the story, with the last word on the delivery itself; what the story says anyhow, of a post or of a call, is none.
+            var quiet = outcome.Kind == StoryKind.StepRetries ? outcome.Delivery.Attempts > 1 : delivery.Kind is PostsOfLead.Kind or StepKinds.RingThrough && outcome.Status == DeliveryStatus.Done;
             if (!quiet) Tell(delivery, outcome.Kind, outcome.Reason, now);
             db.Tell(delivery.ClientId, "lead", delivery.LeadId);
             if (outcome.Status == DeliveryStatus.Due) continue;
+            // A call that was begun ends its step itself, when it is over; and is a touch when two people talk.
+            if (outcome.Status == DeliveryStatus.Done && delivery.Kind == StepKinds.RingThrough) continue;
             var lead = leads[delivery.LeadId];
             if (outcome.Status == DeliveryStatus.Done && delivery.Lane == Lane.Lead)
             {

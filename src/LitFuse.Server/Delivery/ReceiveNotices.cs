@@ -4,6 +4,7 @@ using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Calls;
 using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -24,7 +25,7 @@ public static class ReceiveNotices
             .WithDescription("Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature.");
 
     private static async Task<Results<NoContent, ProblemHttpResult>> ReceiveAsync(
-        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, ConnectorKinds connectors, Secrets secrets, BurnRun burns, IncomingTexts texts, ServiceNewsRun news, Signals signals, TimeProvider time)
+        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, ConnectorKinds connectors, Secrets secrets, BurnRun burns, IncomingTexts texts, ServiceNewsRun news, CallCommands calls, Signals signals, TimeProvider time)
     {
         if (http.Request.ContentLength > MostBytes) return Problems.TooBig.Because();
         var body = new byte[MostBytes];
@@ -52,6 +53,7 @@ public static class ReceiveNotices
         {
             null => true,
             ServiceNotice.Happened happened => await news.TakeAsync(connection, happened, http.RequestAborted),
+            ServiceNotice.OfCall told => await OfCallAsync(db, connection, told, calls, http.RequestAborted),
             ServiceNotice.IncomingText text => await texts.TakeAsync(connection, text, http.RequestAborted),
             _ => await TakeAsync(db, connection, notice, burns, time.Now(), http.RequestAborted),
         };
@@ -59,6 +61,18 @@ public static class ReceiveNotices
         signals.Deliveries.Pulse();
         signals.Burns.Pulse();
         return TypedResults.NoContent();
+    }
+
+    private static async Task<bool> OfCallAsync(AppDb db, Connection connection, ServiceNotice.OfCall told, CallCommands calls, CancellationToken stop)
+    {
+        if (CallCommands.OfTag(told.Tag) is not { } phone || !await db.Calls.AnyAsync(c => c.Id == phone.CallId && c.ConnectionId == connection.Id, stop)) return false;
+        return await calls.TakeAsync(phone.CallId, told.What(phone.Leg), stop, call =>
+        {
+            call.Recording ??= told.Recording;
+            // The news of a phone can come before the answer that tells its id.
+            if (phone.Leg < call.State.Legs.Count && (phone.Leg >= call.References.Count || string.IsNullOrEmpty(call.References[phone.Leg])))
+                call.References = [.. Enumerable.Range(0, Math.Max(call.References.Count, phone.Leg + 1)).Select(i => i == phone.Leg ? told.Reference : call.References.ElementAtOrDefault(i) ?? "")];
+        });
     }
 
     // A receipt can overtake the answer that carries its reference: then it is refused, and the service tells us again.

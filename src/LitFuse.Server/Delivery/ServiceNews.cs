@@ -78,6 +78,7 @@ public sealed class ServiceNewsRun(AppDb db, LeadEvents events, FirstTouch touch
             return all;
         });
         LeadFiller.Index(lead);
+        if (told.Event == EventKeys.CallOutcome && told.Details.GetValueOrDefault("outcome") is "reached" or "booked") lead.ReachedAt ??= at;
         db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = told.Event == EventKeys.CallOutcome ? StoryKind.OutcomeNoted : StoryKind.RecordMoved, At = at, KnownAt = now, Words = $"{connection.Name}: {words}" });
         db.Tell(lead.ClientId, "lead", lead.Id);
         if (told.By is { } name && await PersonAsync(connection.ClientId, name, stop) is { } person) await touch.MarkAsync(lead, person, at, "called them, through " + connection.Name, stop);

@@ -49,10 +49,14 @@ public sealed class Signals : IDisposable
         ["nightly-files"] = NightlyFiles,
         ["backtests"] = Backtests,
         ["catch-ups"] = CatchUps,
+        ["calls"] = Calls,
     };
 
     /// <summary>Fuses to be lit for leads that came before they were armed.</summary>
     public Signal CatchUps { get; } = new();
+
+    /// <summary>Calls whose time runs out.</summary>
+    public Signal Calls { get; } = new();
 
     /// <summary>Past leads to be put through fuses.</summary>
     public Signal Backtests { get; } = new();

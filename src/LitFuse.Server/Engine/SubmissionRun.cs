@@ -268,7 +268,7 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
         lead.FormId = submission.FormId;
         lead.AskedAt = at;
         lead.TargetAt = ClientOf(submission).TargetFor(at);
-        (lead.TakenBy, lead.TakenAt, lead.AutoTouchAt, lead.FirstTouchAt, lead.FirstTouchBy) = (null, null, null, null, null);
+        (lead.TakenBy, lead.TakenAt, lead.AutoTouchAt, lead.FirstTouchAt, lead.FirstTouchBy, lead.ReachedAt) = (null, null, null, null, null, null);
     }
 
     private IReadOnlyList<Happening> Fill(Lead lead, ReadSubmission one, Instant now, bool fresh)

@@ -423,6 +423,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("security_stamp");
 
+                    b.Property<bool>("TakesCalls")
+                        .HasColumnType("boolean")
+                        .HasColumnName("takes_calls");
+
                     b.Property<string>("TestEmail")
                         .HasColumnType("text")
                         .HasColumnName("test_email");
@@ -658,6 +662,124 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_backtest_leads_lead_id");
 
                     b.ToTable("backtest_leads", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Calls.Call", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Guid?>("AskedBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("asked_by");
+
+                    b.Property<string>("Band")
+                        .HasColumnType("text")
+                        .HasColumnName("band");
+
+                    b.Property<Instant>("BeganAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("began_at");
+
+                    b.Property<Guid?>("BurnId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("burn_id");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("ConnectionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("connection_id");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<string>("Fuse")
+                        .HasColumnType("text")
+                        .HasColumnName("fuse");
+
+                    b.Property<string>("HangUpBecause")
+                        .HasColumnType("text")
+                        .HasColumnName("hang_up_because");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<Guid>("LeadId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lead_id");
+
+                    b.Property<string>("Plan")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("plan");
+
+                    b.Property<string>("Recording")
+                        .HasColumnType("text")
+                        .HasColumnName("recording");
+
+                    b.PrimitiveCollection<string[]>("References")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text[]")
+                        .HasColumnName("references")
+                        .HasDefaultValueSql("'{}'::text[]");
+
+                    b.Property<string>("Stage")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("stage");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("state");
+
+                    b.Property<string>("Step")
+                        .HasColumnType("text")
+                        .HasColumnName("step");
+
+                    b.Property<string>("StepId")
+                        .HasColumnType("text")
+                        .HasColumnName("step_id");
+
+                    b.Property<string>("StepKey")
+                        .HasColumnType("text")
+                        .HasColumnName("step_key");
+
+                    b.Property<Instant?>("WakeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("wake_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_calls");
+
+                    b.HasIndex("BurnId")
+                        .HasDatabaseName("ix_calls_of_burns")
+                        .HasFilter("ended_at is null and burn_id is not null");
+
+                    b.HasIndex("ConnectionId")
+                        .HasDatabaseName("ix_calls_connection_id");
+
+                    b.HasIndex("Key")
+                        .IsUnique()
+                        .HasDatabaseName("ix_calls_key");
+
+                    b.HasIndex("WakeAt")
+                        .HasDatabaseName("ix_calls_live")
+                        .HasFilter("wake_at is not null or hang_up_because is not null");
+
+                    b.HasIndex("LeadId", "BeganAt")
+                        .HasDatabaseName("ix_calls_lead_id_began_at");
+
+                    b.ToTable("calls", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Clients.Client", b =>
@@ -1754,6 +1876,10 @@ namespace LitFuse.Server.Migrations
                     b.Property<bool>("Quiet")
                         .HasColumnType("boolean")
                         .HasColumnName("quiet");
+
+                    b.Property<Instant?>("ReachedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("reached_at");
 
                     b.Property<string>("SearchText")
                         .IsRequired()
@@ -3138,6 +3264,23 @@ namespace LitFuse.Server.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_backtest_leads_leads_lead_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Calls.Call", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Connections.Connection", null)
+                        .WithMany()
+                        .HasForeignKey("ConnectionId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_calls_connections_connection_id");
+
+                    b.HasOne("LitFuse.Server.Features.Leads.Lead", null)
+                        .WithMany()
+                        .HasForeignKey("LeadId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_calls_leads_lead_id");
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Consent.ConsentGiven", b =>

@@ -5,6 +5,7 @@ using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.ReadyWords;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Calls;
 using LitFuse.Server.Features.Backtests;
 using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Fuses;
@@ -143,6 +144,8 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     public DbSet<Connection> Connections => Set<Connection>();
 
     public DbSet<ServiceNews> ServiceNews => Set<ServiceNews>();
+
+    public DbSet<Call> Calls => Set<Call>();
 
     public DbSet<FileRow> FileRows => Set<FileRow>();
 

@@ -306,6 +306,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Be available for calls, or not */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CallsTaken"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/watch": {
         parameters: {
             query?: never;
@@ -414,6 +452,116 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calls that go on now */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CallShown"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{callId}/hang-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hang all its phones up */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    callId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/ring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ring my phone, then theirs */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -6241,6 +6389,35 @@ export interface components {
             silences: components["schemas"]["LeadBurnSilence"][];
             moments: components["schemas"]["BurnMoment"][];
         };
+        /** @enum {unknown} */
+        CallOutcome: "spoke" | "machine" | "no-answer" | "nobody" | "stopped" | null;
+        /** @description A ring-through as screens show it. */
+        CallShown: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            leadId: string;
+            lead: string;
+            stage: components["schemas"]["CallStage"];
+            outcome: null | components["schemas"]["CallOutcome"];
+            because: null | string;
+            by: null | string;
+            beganAt: components["schemas"]["Instant"];
+            joinedAt: null | components["schemas"]["Instant"];
+            endedAt: null | components["schemas"]["Instant"];
+            step: null | string;
+            /** @description Of the team, in the order they were rung, and the lead's last. */
+            phones: components["schemas"]["PhoneShown"][];
+        };
+        /**
+         * @description Where a ring-through stands.
+         * @enum {unknown}
+         */
+        CallStage: "ringing-team" | "ringing-lead" | "joined" | "closing" | "over";
+        /** @description Whether calls may ring one's phone. */
+        CallsTaken: {
+            takes: boolean;
+        };
         /** @description What arming for leads of the last days too would do. */
         CatchUpPreview: {
             /** Format: int32 */
@@ -7921,6 +8098,11 @@ export interface components {
             burns: components["schemas"]["LeadBurn"][];
             around: components["schemas"]["LeadAround"];
         };
+        /**
+         * @description Where one phone stands.
+         * @enum {unknown}
+         */
+        LegState: "ringing" | "asked" | "accepted" | "joining" | "joined" | "closing" | "over";
         /** @description A program's wish to light a fuse. */
         LightByKey: {
             /** @description The fuse's id or name. */
@@ -8316,6 +8498,12 @@ export interface components {
             /** @description What does not work without it. */
             without: string;
         };
+        /** @description One phone of it. */
+        PhoneShown: {
+            who: string;
+            ofLead: boolean;
+            state: components["schemas"]["LegState"];
+        };
         /** @description One field picked from a JSON body. */
         Pick: {
             /**
@@ -8587,6 +8775,7 @@ export interface components {
             name: string;
             email: string;
             clients: components["schemas"]["SessionClient"][];
+            takesCalls: boolean;
             now: components["schemas"]["Instant"];
         };
         /** @description A setting that has a value. */
@@ -8598,7 +8787,7 @@ export interface components {
          * @description What a setting of a step holds.
          * @enum {unknown}
          */
-        SettingType: "words" | "line" | "channel" | "person" | "colleague" | "field" | "tag" | "stage" | "fuse" | "links" | "choice" | "listed" | "columns" | "pairs" | "json";
+        SettingType: "words" | "line" | "channel" | "person" | "colleague" | "colleagues" | "field" | "tag" | "stage" | "fuse" | "links" | "choice" | "listed" | "columns" | "pairs" | "json";
         /** @description File sheets of the clients chosen. */
         SheetList: {
             sheets: components["schemas"]["SheetRow"][];
@@ -8941,7 +9130,7 @@ export interface components {
          * @description What can happen in a lead's story. Written to the database and the API in kebab case.
          * @enum {unknown}
          */
-        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "opted-in" | "noticed" | "outcome-noted" | "record-moved" | "rang";
+        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "opted-in" | "noticed" | "outcome-noted" | "record-moved" | "rang" | "ringing" | "ring-passed" | "talking" | "call-ended";
         /** @description One line of a lead's story. */
         StoryLine: {
             /** Format: int64 */

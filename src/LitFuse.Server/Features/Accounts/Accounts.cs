@@ -18,6 +18,9 @@ public sealed class User : IdentityUser<Guid>
 
     /// <summary>Who the posts go to, in the team's chat.</summary>
     public string? TestPerson { get; set; }
+
+    /// <summary>Calls may ring their phone: they are marked available.</summary>
+    public bool TakesCalls { get; set; } = true;
 }
 
 /// <summary>What a person is to a client.</summary>

@@ -14,7 +14,10 @@ public sealed record SignIn(string Email, string Password);
 public sealed record SessionClient(Guid Id, string Key, string Name, string ShortName, string Zone, string Currency, int TargetSeconds, Role Role, IReadOnlyList<Act> May);
 
 /// <summary>The signed-in person.</summary>
-public sealed record SessionPerson(Guid Id, string Name, string Email, IReadOnlyList<SessionClient> Clients, Instant Now);
+public sealed record SessionPerson(Guid Id, string Name, string Email, IReadOnlyList<SessionClient> Clients, bool TakesCalls, Instant Now);
+
+/// <summary>Whether calls may ring one's phone.</summary>
+public sealed record CallsTaken(bool Takes);
 
 /// <summary>Signing in and out.</summary>
 public static class Session
@@ -24,6 +27,7 @@ public static class Session
     {
         app.MapPost("/api/session", SignInAsync).OpenToAnyone("one must be able to sign in").WithTags("Accounts").WithSummary("Sign in");
         app.MapGet("/api/session", GetAsync).Needs(Act.BeHere).WithTags("Accounts").WithSummary("Who is signed in, and what they may do");
+        app.MapPut("/api/session/calls", TakeCallsAsync).Needs(Act.BeHere).WithTags("Accounts").WithSummary("Be available for calls, or not");
         app.MapDelete("/api/session", SignOutAsync).Needs(Act.BeHere).WithTags("Accounts").WithSummary("Sign out");
     }
 
@@ -60,6 +64,13 @@ public static class Session
         return TypedResults.Ok(await PersonAsync(user, db, scope, time, http.RequestAborted));
     }
 
+    private static async Task<NoContent> TakeCallsAsync(CallsTaken taken, HttpContext http, AppDb db, CancellationToken stop)
+    {
+        var me = Access.UserId(http.User)!.Value;
+        await db.Users.Where(u => u.Id == me).ExecuteUpdateAsync(u => u.SetProperty(x => x.TakesCalls, taken.Takes), stop);
+        return TypedResults.NoContent();
+    }
+
     private static async Task<NoContent> SignOutAsync(SignInManager<User> signIn)
     {
         await signIn.SignOutAsync();
@@ -82,6 +93,6 @@ public static class Session
                    where membership is not null
                    select new SessionClient(
                        client.Id, client.Key, client.Name, client.ShortName, client.Zone, client.Currency, client.TargetSeconds, membership.Role, [.. Permissions.Table[membership.Role].Order()]);
-        return new(user.Id, user.Name, user.Email!, [.. mine], time.Now());
+        return new(user.Id, user.Name, user.Email!, [.. mine], user.TakesCalls, time.Now());
     }
 }

@@ -10,7 +10,8 @@ namespace LitFuse.Server.Features.Demo;
 
 /// <summary>A person of the demonstration.</summary>
 /// <param name="Clients">Keys of the clients, or <c>null</c> for all.</param>
-public sealed record DemoPerson(string Name, string Email, Role Role, IReadOnlyList<string>? Clients);
+/// <param name="Phone">Their own, from ranges kept for fiction that no lead of the demonstration has.</param>
+public sealed record DemoPerson(string Name, string Email, Role Role, IReadOnlyList<string>? Clients, string? Phone = null);
 
 /// <summary>A form of the demonstration.</summary>
 /// <param name="External">Its sender's own id.</param>
@@ -47,12 +48,12 @@ public static class DemoCast
     [
         new("Noor Abernathy-Voss", "noor@quillonstreet.example", Role.Marketer, ["brackenwheel", "hollin-vane", "tarn-valley"]),
         new("Lucan Thistlewood", "lucan@quillonstreet.example", Role.AgencyLead, null),
-        new("Imke Sandoval", "imke@brackenwheel.example", Role.Rep, ["brackenwheel"]),
-        new("Tobias Renn", "tobias@brackenwheel.example", Role.Rep, ["brackenwheel"]),
-        new("Adaeze Whitlock", "adaeze@brackenwheel.example", Role.Rep, ["brackenwheel"]),
-        new("Marguerite Oyelaran", "marguerite@hollinvane.example", Role.Rep, ["hollin-vane"]),
-        new("Pim Castellan", "pim@hollinvane.example", Role.Rep, ["hollin-vane"]),
-        new("Siobhra Quill", "siobhra@tarnvalley.example", Role.Rep, ["tarn-valley"]),
+        new("Imke Sandoval", "imke@brackenwheel.example", Role.Rep, ["brackenwheel"], "+441134960901"),
+        new("Tobias Renn", "tobias@brackenwheel.example", Role.Rep, ["brackenwheel"], "+441134960902"),
+        new("Adaeze Whitlock", "adaeze@brackenwheel.example", Role.Rep, ["brackenwheel"], "+441134960903"),
+        new("Marguerite Oyelaran", "marguerite@hollinvane.example", Role.Rep, ["hollin-vane"], "+19055550101"),
+        new("Pim Castellan", "pim@hollinvane.example", Role.Rep, ["hollin-vane"], "+19055550102"),
+        new("Siobhra Quill", "siobhra@tarnvalley.example", Role.Rep, ["tarn-valley"], "+353209140001"),
     ];
 
     /// <summary>The clients.</summary>
@@ -104,9 +105,34 @@ public static class DemoCast
             LitBy = OnForms([forms[4].Key]),
             Bands = [new("always", "Always", new(EntryKind.Always), [new("desk", "Post to the ride desk", StepKinds.ChannelPost, StepMoment.After(0), Words("channel", "#ride-desk", "{{ lead.name }} wants the running-cost sheet, {{ lead.fleet_size }} bikes. {{ lead.email }} {{ lead.link }}"))])],
         };
+        var callBack = new FuseDefinition
+        {
+            Name = "Call me back: ring through",
+            LitBy = OnForms(["brackenwheel-callback"]),
+            Bands =
+            [
+                new("always", "Always", new(EntryKind.Always),
+                [
+                    new("ring", "Ring through to them", StepKinds.RingThrough, StepMoment.After(0), new Dictionary<string, string>(StringComparer.Ordinal)
+                    {
+                        ["colleagues"] = "team",
+                        ["order"] = "in-turn",
+                        ["words"] = "{{ lead.name }} asks to be called back.",
+                    }),
+                ]),
+                new("nobody", "On nobody answered", new(EntryKind.On, Event: EventKeys.RangThrough, Only: new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal) { ["outcome"] = ["nobody"] }),
+                [
+                    new("desk", "Post to the ride desk", StepKinds.ChannelPost, StepMoment.After(0), Words("channel", "#ride-desk", "Nobody could be rung for {{ lead.name }}, who asks to be called back. {{ lead.phone }} {{ lead.link }}", "take")),
+                ]),
+                new("missed", "On no answer", new(EntryKind.On, Event: EventKeys.RangThrough, Only: new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal) { ["outcome"] = ["no-answer", "machine"] }),
+                [
+                    new("text", "Text: we tried", StepKinds.Text, StepMoment.After(0), Words("words", "{{ lead.first_name | default: \"Hello\" }}, we have just tried to ring you back. When is a good time? {{ client.name }}")),
+                ]),
+            ],
+        };
         return new(
             new() { Key = "brackenwheel", Name = "Brackenwheel Cargo Cycles", ShortName = "Brackenwheel", Zone = "Europe/London", Country = "GB", Currency = "GBP", TargetSeconds = 300, SendFrom = new(8, 0), SendTo = new(20, 30), WorkFrom = new(8, 0), WorkTo = new(18, 0), WorkDays = [1, 2, 3, 4, 5, 6] },
-            3300, forms, [testRide, costs], [new() { Key = "fleet_size", Label = "Fleet size", Type = LeadFieldType.Choice, Choices = FleetSizes }], "#ride-desk", "+447700900512", ["Imke Sandoval", "Tobias Renn", "Adaeze Whitlock"]);
+            3300, forms, [testRide, costs, callBack], [new() { Key = "fleet_size", Label = "Fleet size", Type = LeadFieldType.Choice, Choices = FleetSizes }], "#ride-desk", "+447700900512", ["Imke Sandoval", "Tobias Renn", "Adaeze Whitlock"]);
     }
 
     private static DemoClient HollinVane()

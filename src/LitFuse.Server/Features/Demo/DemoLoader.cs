@@ -62,7 +62,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         var ids = new Dictionary<string, Guid>(StringComparer.Ordinal);
         foreach (var person in DemoCast.People)
         {
-            var user = new User { Id = Guid.CreateVersion7(), Name = person.Name, Email = person.Email, UserName = person.Email, EmailConfirmed = true };
+            var user = new User { Id = Guid.CreateVersion7(), Name = person.Name, Email = person.Email, UserName = person.Email, EmailConfirmed = true, TestPhone = person.Phone };
             var made = await users.CreateAsync(user, DemoCast.Password);
             if (!made.Succeeded) throw new InvalidOperationException($"The account of {person.Name} could not be made: {made.Errors.First().Description}");
             ids[person.Name] = user.Id;

@@ -59,6 +59,9 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
 
     public Guid? FirstTouchBy { get; set; }
 
+    /// <summary>When they answered: on the phone, or in writing.</summary>
+    public Instant? ReachedAt { get; set; }
+
     public Instant? OptedOutAt { get; set; }
 
     /// <summary>When they were put on the do-not-contact list, or came while they were on it.</summary>

@@ -90,6 +90,7 @@ public sealed class IncomingTexts(AppDb db, LeadEvents events, TimeProvider time
     {
         Tell(lead, StoryKind.Replied, words, at, now);
         db.Tell(lead.ClientId, "lead", lead.Id);
+        if (reading.Meaning != ReplyMeaning.Stop) lead.ReachedAt ??= at;
         var meaning = reading.Meaning.ToString().ToLowerInvariant();
         var happened = new List<Happening> { Happening.Of(EventKeys.Replied, at, $"they replied: {reading.Because}", ("text", words), ("meaning", meaning)) with { Key = key } };
         if (reading.Meaning == ReplyMeaning.Stop && lead.OptedOutAt is null)

@@ -69,6 +69,7 @@ public static class TestLeadsEndpoints
         var swept = ids.ToArray();
         var owners = (await db.Leads.FromSql($"select * from leads where id = any({swept}) order by id for update").IgnoreQueryFilters().AsNoTracking().ToListAsync(stop)).ConvertAll(l => new { l.Id, l.ClientId });
         await db.Story.Where(s => ids.Contains(s.LeadId)).ExecuteDeleteAsync(stop);
+        await db.Calls.Where(c => ids.Contains(c.LeadId)).ExecuteDeleteAsync(stop);
         await db.ServiceNews.Where(n => ids.Contains(n.LeadId)).ExecuteDeleteAsync(stop);
         await db.FileRows.Where(r => ids.Contains(r.LeadId)).ExecuteDeleteAsync(stop);
         await db.Consents.Where(c => ids.Contains(c.LeadId)).ExecuteDeleteAsync(stop);
