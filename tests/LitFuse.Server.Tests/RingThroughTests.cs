@@ -9,7 +9,7 @@ namespace LitFuse.Server.Tests;
 /// <summary>Ring-through over the real carrier stand-in: the team's phones first, then the lead's.</summary>
 public sealed class RingThroughTests(World world) : IClassFixture<World>
 {
-    private const string Imke = "+441134960901", Tobias = "+441134960902";
+    private const string Imke = "+442920180101", Tobias = "+442920180102";
 
     private static FuseDefinition Fuse(string form, string colleagues, params (string Key, string Value)[] settings) => new()
     {

@@ -34,6 +34,7 @@ const noor = {
   id: "n",
   name: "Noor Abernathy-Voss",
   email: "noor@quillonstreet.example",
+  takesCalls: true,
   now: at(0),
   clients: [client("brackenwheel"), client("hollin-vane", everything, "America/Toronto")],
 };

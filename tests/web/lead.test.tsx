@@ -14,6 +14,7 @@ const me = {
   id: "i",
   name: "Imke Sandoval",
   email: "imke@brackenwheel.example",
+  takesCalls: true,
   now: ago(0),
   clients: [
     {

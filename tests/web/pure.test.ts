@@ -136,7 +136,7 @@ describe("go to / do", () => {
 
 describe("what is fetched anew", () => {
   it("follows what changed", () => {
-    expect(staleKeys("lead", ["a"])).toEqual([["watch"], ["frame"], ["leads"], ["deliveries"], ["burns"], ["lead", "a"]]);
+    expect(staleKeys("lead", ["a"])).toEqual([["watch"], ["frame"], ["leads"], ["deliveries"], ["burns"], ["calls"], ["lead", "a"]]);
     expect(staleKeys("fuse", [])).toEqual([["fuses"], ["frame"], ["fuse"]]);
     expect(staleKeys("weather", ["a"])).toEqual([]);
   });
@@ -154,7 +154,14 @@ describe("the chosen client", () => {
     role: "rep" as const,
     may: [],
   });
-  const person = (...keys: string[]) => ({ id: "p", name: "P", email: "p@example.com", now: "", clients: keys.map(client) });
+  const person = (...keys: string[]) => ({
+    id: "p",
+    name: "P",
+    email: "p@example.com",
+    takesCalls: true,
+    now: "",
+    clients: keys.map(client),
+  });
   it("stands in the address, and is always chosen for who has but one", () => {
     expect(chosenOf(person("a", "b"), "b")?.key).toBe("b");
     expect(chosenOf(person("a", "b"), "c")).toBeNull();

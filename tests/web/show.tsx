@@ -12,6 +12,7 @@ export const person: Person = {
   id: "p1",
   name: "Noor Abernathy-Voss",
   email: "noor@quillonstreet.example",
+  takesCalls: true,
   now: "2026-11-25T09:41:07Z",
   clients: [
     {

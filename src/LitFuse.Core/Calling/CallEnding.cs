@@ -50,19 +50,23 @@ public sealed record CallEnding(CallOutcome Outcome, string Because, string? By 
         }
     }
 
-    /// <summary>What then happens to the lead.</summary>
+    /// <summary>What its own burn hears.</summary>
     /// <param name="at">When it ended.</param>
     /// <param name="key">Unique to this call.</param>
-    public IReadOnlyList<Happening> Happened(Instant at, string key)
+    public Happening Rang(Instant at, string key) => Happening.Of(EventKeys.RangThrough, at, "ringing through ended: " + Because, ("outcome", Word)) with { Key = key };
+
+    /// <summary>What happened to the lead, for whatever fuse; <c>null</c>: nothing did.</summary>
+    /// <param name="at">When it ended.</param>
+    /// <param name="key">Unique to this call.</param>
+    public Happening? Called(Instant at, string key)
     {
-        var ended = Happening.Of(EventKeys.RangThrough, at, "ringing through ended: " + Because, ("outcome", Word)) with { Key = key };
-        var call = Outcome switch
+        var outcome = Outcome switch
         {
             CallOutcome.Spoke => "reached",
             CallOutcome.Machine => "voicemail",
             CallOutcome.NoAnswer => "no-answer",
             _ => null,
         };
-        return call is null ? [ended] : [ended, Happening.Of(EventKeys.CallOutcome, at, "a call ended: " + Because, ("outcome", call)) with { Key = key + ".call" }];
+        return outcome is null ? null : Happening.Of(EventKeys.CallOutcome, at, "a call ended: " + Because, ("outcome", outcome)) with { Key = key + ".call" };
     }
 }

@@ -69,6 +69,9 @@ public abstract record CallEffect
     /// <param name="Person">Place in the team of who it is about; <c>null</c>: about the lead.</param>
     public sealed record Tell(string Words, int? Person = null) : CallEffect;
 
+    /// <summary>One of the team accepted: they have the lead.</summary>
+    public sealed record Accepted(int Person) : CallEffect;
+
     /// <summary>Two people talk: this is the moment of first touch.</summary>
     /// <param name="Person">Place in the team.</param>
     /// <param name="Machine">It is a machine that answered.</param>

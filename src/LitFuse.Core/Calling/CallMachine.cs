@@ -127,6 +127,7 @@ public static class CallMachine
             Set(leg, LegState.Accepted, Duration.FromSeconds(plan.LeadRingSeconds) + Grace + Soon + Soon);
             state = state with { AcceptedBy = legs[leg].Person, Stage = CallStage.RingingLead };
             Tell(plan.Asks ? $"{NameOf(leg)} took it" : $"{NameOf(leg)} picked up", legs[leg].Person);
+            effects.Add(new CallEffect.Accepted(legs[leg].Person));
             for (var other = 0; other < legs.Count; other++) if (other != leg && legs[other].State is LegState.Ringing or LegState.Asked) HangUp(other, legs[other].State == LegState.Asked ? CallWords.TakenByOther : null);
             legs.Add(new(CallLeg.OfLead, LegState.Ringing, now + Duration.FromSeconds(plan.LeadRingSeconds) + Grace));
             effects.Add(new CallEffect.RingLead(legs.Count - 1));

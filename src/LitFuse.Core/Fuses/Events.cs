@@ -80,7 +80,7 @@ public sealed class EventCatalog
         new(EventKeys.Tagged, "a tag is put on", [new("tag", "the tag")], Every),
         new(EventKeys.StageReached, "a stage is reached", [new("stage", "the stage")], Every),
         new(EventKeys.CallOutcome, "a call with them ends", [new("outcome", "ending", ["reached", "no-answer", "voicemail", "call-back", "booked", "not-interested", "wrong-number"])], Every),
-        new(EventKeys.RangThrough, "ringing through ends", [new("outcome", "with", ["spoke", "machine", "no-answer", "nobody", "stopped"])], Every),
+        new(EventKeys.RangThrough, "ringing through ends", [new("outcome", "with", ["spoke", "machine", "no-answer", "nobody", "stopped"])], EventUse.Stop | EventUse.Enter),
         new(EventKeys.RecordMoved, "their record at a service moves on", [new("status", "to", ["reached", "won", "lost"])], Every),
         new(EventKeys.FieldChanged, "a field changes", [new("field", "the field")], Every),
         new(EventKeys.CameToMatch, "they come to match", [], EventUse.Light),

@@ -164,7 +164,9 @@ internal abstract class VirtualClock : DeskOutput
             if (next.Outcome!.Call is { Talk: not null } call) Desk.Decide(new BurnEvent.Happened(Happening.Of(EventKeys.Touched, Now, $"{call.By} reached out (by phone, rung through)")), Lead, Now);
             Ended(step, next.Entry, next.Outcome);
             Desk.DecideEnd(step, next.Entry, next.Outcome.Status, next.Outcome.Reason, next.Outcome.Results, Lead, Now);
-            foreach (var one in next.Outcome.Call?.Happened(Now, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{step.Step.Id}.{next.Entry}")) ?? []) if (fuse.Minds(one.Event)) Enqueue(new(Now, order++, new BurnEvent.Happened(one)));
+            if (next.Outcome.Call is not { } ended) return;
+            var key = string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{step.Step.Id}.{next.Entry}");
+            foreach (var one in new[] { ended.Rang(Now, key), ended.Called(Now, key) }) if (one is not null && fuse.Minds(one.Event)) Enqueue(new(Now, order++, new BurnEvent.Happened(one)));
             return;
         }
 

@@ -88,6 +88,7 @@ public static class FictionalNumbers
         ("+442079460", 13, "GB"), // Ofcom: London, 020 7946 0000–0999
         ("+441134960", 13, "GB"), // Ofcom: Leeds, 0113 496 0000–0999
         ("+441174960", 13, "GB"), // Ofcom: Bristol, 0117 496 0000–0999
+        ("+442920180", 13, "GB"), // Ofcom: Cardiff, 029 2018 0000–0999
         ("+441632960", 13, "GB"), // Ofcom: no area, 01632 960000–960999
         ("+3532091", 13, "IE"), // ComReg: 020 91x xxxx
     ];

@@ -47,6 +47,7 @@ public class CallMachineTests
         CallEffect.RingTeam ring => $"ring {ring.Person}",
         CallEffect.RingLead => "ring the lead",
         CallEffect.Join => "join",
+        CallEffect.Accepted accepted => $"{accepted.Person} has it",
         CallEffect.HangUp { Say: { } say } up => $"hang up {up.Leg} ({say})",
         CallEffect.HangUp up => $"hang up {up.Leg}",
         CallEffect.Talking { Machine: true } => "talks to a machine",
@@ -59,12 +60,12 @@ public class CallMachineTests
         {
             "Imke takes it, the lead answers, they talk, the lead hangs up",
             [Begun, Answered(0), Key(0, "1"), Answered(1), Joined(1), Over(1), Over(0)],
-            "ring 0 | Imke Sandoval took it | ring the lead | join | 0 talks | Spoke: Bram Okafor hung up after 0:00 | hang up 0"
+            "ring 0 | Imke Sandoval took it | 0 has it | ring the lead | join | 0 talks | Spoke: Bram Okafor hung up after 0:00 | hang up 0"
         },
         {
             "Imke passes it on, Tobias takes it",
             [Begun, Answered(0), Key(0, "2"), Answered(1), Key(1, "1"), Answered(2), Joined(1), Over(1)],
-            "ring 0 | Imke Sandoval passed it on | hang up 0 | ring 1 | Tobias Renn took it | ring the lead | join | 1 talks | Spoke: Tobias Renn hung up after 0:00 | hang up 2"
+            "ring 0 | Imke Sandoval passed it on | hang up 0 | ring 1 | Tobias Renn took it | 1 has it | ring the lead | join | 1 talks | Spoke: Tobias Renn hung up after 0:00 | hang up 2"
         },
         {
             "silence is a pass",
@@ -79,27 +80,27 @@ public class CallMachineTests
         {
             "the lead does not pick up",
             [Begun, Key(0, "1"), Over(1, LegEnding.Unanswered)],
-            "ring 0 | Imke Sandoval took it | ring the lead | NoAnswer: Bram Okafor did not pick up | hang up 0 (They do not answer. Thank you.)"
+            "ring 0 | Imke Sandoval took it | 0 has it | ring the lead | NoAnswer: Bram Okafor did not pick up | hang up 0 (They do not answer. Thank you.)"
         },
         {
             "a machine answers for the lead",
             [Begun, Key(0, "1"), Answered(1), Guessed(1)],
-            "ring 0 | Imke Sandoval took it | ring the lead | join | hang up 1 | Machine: a machine answers for Bram Okafor | hang up 0 (A machine answers. Thank you.)"
+            "ring 0 | Imke Sandoval took it | 0 has it | ring the lead | join | hang up 1 | Machine: a machine answers for Bram Okafor | hang up 0 (A machine answers. Thank you.)"
         },
         {
             "the carrier guesses a machine while two people talk",
             [Begun, Key(0, "1"), Answered(1), Joined(0), Guessed(1), Guessed(1), Over(0)],
-            "ring 0 | Imke Sandoval took it | ring the lead | join | 0 talks | the carrier takes what answered to be a machine | Spoke: Imke Sandoval hung up after 0:00 | hang up 1"
+            "ring 0 | Imke Sandoval took it | 0 has it | ring the lead | join | 0 talks | the carrier takes what answered to be a machine | Spoke: Imke Sandoval hung up after 0:00 | hang up 1"
         },
         {
             "whoever took it hangs up before the lead answers",
             [Begun, Key(0, "1"), Over(0), Answered(1)],
-            "ring 0 | Imke Sandoval took it | ring the lead | Nobody: Imke Sandoval hung up before Bram Okafor answered | hang up 1 | hang up 1"
+            "ring 0 | Imke Sandoval took it | 0 has it | ring the lead | Nobody: Imke Sandoval hung up before Bram Okafor answered | hang up 1 | hang up 1"
         },
         {
             "the news that they were joined comes before the news that the lead picked up",
             [Begun, Key(0, "1"), Joined(1), Answered(1), Over(1)],
-            "ring 0 | Imke Sandoval took it | ring the lead | 0 talks | Spoke: Bram Okafor hung up after 0:00 | hang up 0"
+            "ring 0 | Imke Sandoval took it | 0 has it | ring the lead | 0 talks | Spoke: Bram Okafor hung up after 0:00 | hang up 0"
         },
         {
             "it is hung up here before anybody took it",
@@ -121,7 +122,7 @@ public class CallMachineTests
     public void Rung_at_once_the_first_to_accept_has_it_and_the_others_hear_so()
     {
         var (state, effects) = Run(AtOnce, Begun, Answered(0), Answered(1), Key(1, "1"), Key(0, "1"));
-        Assert.Equal("ring 0 | ring 1 | Tobias Renn took it | hang up 0 (Somebody else has it. Thank you.) | ring the lead", Told(effects));
+        Assert.Equal("ring 0 | ring 1 | Tobias Renn took it | 1 has it | hang up 0 (Somebody else has it. Thank you.) | ring the lead", Told(effects));
         Assert.Equal((1, CallStage.RingingLead), (state.AcceptedBy, state.Stage));
     }
 
@@ -129,7 +130,7 @@ public class CallMachineTests
     public void A_machine_is_spoken_to_where_that_is_wanted_and_counts_as_one()
     {
         var (state, effects) = Run(InTurn with { SpeaksToMachines = true }, Begun, Key(0, "1"), Guessed(1), Joined(1), Over(0), Over(1));
-        Assert.Equal("ring 0 | Imke Sandoval took it | ring the lead | join | talks to a machine | Machine: Imke Sandoval hung up after 0:00 | hang up 1", Told(effects));
+        Assert.Equal("ring 0 | Imke Sandoval took it | 0 has it | ring the lead | join | talks to a machine | Machine: Imke Sandoval hung up after 0:00 | hang up 1", Told(effects));
         Assert.Equal(CallStage.Over, state.Stage);
     }
 
@@ -137,7 +138,7 @@ public class CallMachineTests
     public void Who_asked_for_the_call_presses_nothing()
     {
         var (_, effects) = Run(InTurn with { Team = [Imke], Asks = false }, Begun, Answered(0));
-        Assert.Equal("ring 0 | Imke Sandoval picked up | ring the lead", Told(effects));
+        Assert.Equal("ring 0 | Imke Sandoval picked up | 0 has it | ring the lead", Told(effects));
     }
 
     [Fact]

@@ -1,6 +1,7 @@
 using LitFuse.Core.Calling;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
+using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
@@ -13,7 +14,7 @@ namespace LitFuse.Server.Features.Calls;
 public sealed record CallOrders(Call Call, IReadOnlyList<CallEffect> Effects);
 
 /// <summary>Brings what happens to ring-throughs: the machine decides, and what it says is written down in one transaction.</summary>
-public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTouch touch, TimeProvider time)
+public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTouch touch, PostsOfLead posts, TimeProvider time)
 {
     /// <summary>Begins one, once for its key.</summary>
     /// <param name="call">Not yet stored.</param>
@@ -69,6 +70,10 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
                 case CallEffect.Tell tell:
                     Tell(call, StoryKind.RingPassed, tell.Words, tell.Person, now);
                     break;
+                case CallEffect.Accepted accepted when lead.TakenBy is null && lead.FirstTouchAt is null:
+                    (lead.TakenBy, lead.TakenAt) = (Guid.Parse(call.Plan.Team[accepted.Person].Id), now);
+                    await posts.TellAsync(lead, $"{call.Plan.Team[accepted.Person].Name} has it, and rings them, {PostsOfLead.After(lead, now)}", open: false, now, stop);
+                    break;
                 case CallEffect.Talking talking:
                     await TalkAsync(call, lead, talking, now, stop);
                     break;
@@ -101,8 +106,14 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
     {
         var ending = call.Ending!;
         Tell(call, StoryKind.CallEnded, ending.Because, call.State.AcceptedBy, now);
-        if (call is { BurnId: { } burnId, StepId: { } stepId }) await burns.EndStepAsync(burnId, lead, new BurnEvent.StepEnded(stepId, ending.Status, ending.Because, ending.Results, call.StepKey), now, stop);
-        await events.HappenAsync(lead, ending.Happened(now, $"{call.Id:N}.rang"), null, now, stop);
+        if (call is { BurnId: { } burnId, StepId: { } stepId })
+        {
+            await burns.EndStepAsync(burnId, lead, new BurnEvent.StepEnded(stepId, ending.Status, ending.Because, ending.Results, call.StepKey), now, stop);
+            // Its own burn alone: another fuse's ring-through is none of theirs.
+            await burns.BringAsync(burnId, lead, new BurnEvent.Happened(ending.Rang(now, $"{call.Id:N}")), now, stop);
+        }
+
+        if (ending.Called(now, $"{call.Id:N}") is { } called) await events.HappenAsync(lead, [called], null, now, stop);
     }
 
     private void Tell(Call call, StoryKind kind, string words, int? person, Instant now) => db.Story.Add(new()

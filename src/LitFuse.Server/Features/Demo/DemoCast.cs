@@ -48,9 +48,9 @@ public static class DemoCast
     [
         new("Noor Abernathy-Voss", "noor@quillonstreet.example", Role.Marketer, ["brackenwheel", "hollin-vane", "tarn-valley"]),
         new("Lucan Thistlewood", "lucan@quillonstreet.example", Role.AgencyLead, null),
-        new("Imke Sandoval", "imke@brackenwheel.example", Role.Rep, ["brackenwheel"], "+441134960901"),
-        new("Tobias Renn", "tobias@brackenwheel.example", Role.Rep, ["brackenwheel"], "+441134960902"),
-        new("Adaeze Whitlock", "adaeze@brackenwheel.example", Role.Rep, ["brackenwheel"], "+441134960903"),
+        new("Imke Sandoval", "imke@brackenwheel.example", Role.Rep, ["brackenwheel"], "+442920180101"),
+        new("Tobias Renn", "tobias@brackenwheel.example", Role.Rep, ["brackenwheel"], "+442920180102"),
+        new("Adaeze Whitlock", "adaeze@brackenwheel.example", Role.Rep, ["brackenwheel"], "+442920180103"),
         new("Marguerite Oyelaran", "marguerite@hollinvane.example", Role.Rep, ["hollin-vane"], "+19055550101"),
         new("Pim Castellan", "pim@hollinvane.example", Role.Rep, ["hollin-vane"], "+19055550102"),
         new("Siobhra Quill", "siobhra@tarnvalley.example", Role.Rep, ["tarn-valley"], "+353209140001"),

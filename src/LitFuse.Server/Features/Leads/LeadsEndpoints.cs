@@ -239,7 +239,8 @@ public static class LeadsEndpoints
 
     private static StorySent SentOf(OutboxDelivery delivery, Lead lead) => new(
         delivery.Kind,
-        delivery.Settings.GetValueOrDefault("to") ?? (delivery.Lane == Lane.Lead ? lead.Phone : delivery.Settings.GetValueOrDefault("channel")) ?? delivery.Settings.GetValueOrDefault("person"),
+        // Of a call, the words are what the team hears.
+        delivery.Kind == StepKinds.RingThrough ? null : delivery.Settings.GetValueOrDefault("to") ?? (delivery.Lane == Lane.Lead ? lead.Phone : delivery.Settings.GetValueOrDefault("channel")) ?? delivery.Settings.GetValueOrDefault("person"),
         delivery.Settings.GetValueOrDefault("words") ?? "",
         delivery.Attempts,
         delivery.Status);

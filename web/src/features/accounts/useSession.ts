@@ -57,6 +57,15 @@ export function useSignIn() {
   });
 }
 
+/** Be available for calls, or not. */
+export function useTakesCalls() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (takes: boolean) => told(api.PUT("/api/session/calls", { body: { takes } })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["session"] }),
+  });
+}
+
 export function useSignOut() {
   const queries = useQueryClient();
   return useMutation({

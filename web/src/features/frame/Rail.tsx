@@ -140,6 +140,11 @@ function Whoami({ person, chosen, live }: { person: Person; chosen: string | und
       <Box fontFamily="mono" fontSize="12px">
         {live === "live" ? "◆ live" : live === "joining" ? "◇ joining" : "◇ line lost"}
       </Box>
+      {!person.takesCalls && (
+        <Box fontFamily="mono" fontSize="12px">
+          ◇ no calls to you
+        </Box>
+      )}
     </>
   );
 }

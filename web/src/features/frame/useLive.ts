@@ -11,7 +11,15 @@ const flushMs = 150;
 export function staleKeys(kind: string, ids: readonly string[]): string[][] {
   switch (kind) {
     case "lead":
-      return [["watch"], ["frame"], ["leads"], ["deliveries"], ["burns"], ...(ids.length ? ids.map((id) => ["lead", id]) : [["lead"]])];
+      return [
+        ["watch"],
+        ["frame"],
+        ["leads"],
+        ["deliveries"],
+        ["burns"],
+        ["calls"],
+        ...(ids.length ? ids.map((id) => ["lead", id]) : [["lead"]]),
+      ];
     case "form":
       return [
         ["forms"],

@@ -106,15 +106,17 @@ type Hours = Schemas["StepHours"];
 export function HoursPart({
   hours,
   lane,
+  rings = false,
   sendHours,
   onChange,
 }: {
   hours: Hours | null;
   lane: Lane;
+  rings?: boolean;
   sendHours: string;
   onChange: (hours: Hours | null) => void;
 }) {
-  const usual = lane === "lead" ? "send" : "none";
+  const usual = rings ? "working" : lane === "lead" ? "send" : "none";
   const kind = hours?.kind ?? usual;
   const become = (next: string) =>
     onChange(next === usual ? null : { kind: next as Hours["kind"], outside: hours?.outside ?? "wait", from: "09:00", to: "18:00" });
@@ -122,7 +124,13 @@ export function HoursPart({
     <>
       <Field
         label="Goes out"
-        hint={lane === "lead" && kind === "none" ? "A text still keeps the hours that the law names, or 07:00–22:00." : undefined}
+        hint={
+          rings
+            ? "On the team’s clock. Where the lead is, the hours that the law names for calls are kept too, or 08:00–21:00."
+            : lane === "lead" && kind === "none"
+              ? "A text still keeps the hours that the law names, or 07:00–22:00."
+              : undefined
+        }
       >
         {(ids) => (
           <Select {...ids} value={kind} onChange={(e) => become(e.target.value)}>

@@ -3,6 +3,7 @@ import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
 import { FaultsHere, SideSheet } from "@/ui/SideSheet";
+import { ColleaguesPart } from "./ColleaguesPart";
 import { withoutStep, withStep } from "./editing";
 import { counts, JsonBody, Pairs, pairsOf } from "./OwnNames";
 import { MaybeRules } from "./RuleSetEditor";
@@ -109,7 +110,13 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
         )}
         <MaybeRules label="Only when" rules={step.when} around={around} onChange={(when) => change({ when })} />
         {speaks && kind?.service && (
-          <HoursPart hours={step.hours ?? null} lane={kind.lane} sendHours={around.sendHours} onChange={(hours) => change({ hours })} />
+          <HoursPart
+            hours={step.hours ?? null}
+            lane={kind.lane}
+            rings={step.kind === "ring-through"}
+            sendHours={around.sendHours}
+            onChange={(hours) => change({ hours })}
+          />
         )}
         {kind?.service && (
           <FailurePart
@@ -185,6 +192,7 @@ type TargetProps = {
 };
 
 function Target({ setting, value, around, fuseId, onChange }: TargetProps) {
+  if (setting.type === "colleagues") return <ColleaguesPart label={setting.label} value={value} around={around} onChange={onChange} />;
   if (setting.type === "links") return <Links setting={setting} value={value} onChange={onChange} />;
   const options = optionsOf(setting.type, around, fuseId);
   if (setting.type === "tag" || !options) {

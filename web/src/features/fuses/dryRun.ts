@@ -40,7 +40,9 @@ export function stopsOf(moments: readonly Moment[]): number[] {
 /** Kinds of thing that can happen during a dry run, as they are offered. */
 export const reactionsOf = (around: Pick<Schemas["FuseAround"], "events" | "kinds">) => [
   ...around.events
-    .filter((e) => ["replied", "touched", "opted-out", "call-outcome", "record-moved", "stage-reached", "tagged"].includes(e.key))
+    .filter((e) =>
+      ["replied", "touched", "opted-out", "call-outcome", "rang-through", "record-moved", "stage-reached", "tagged"].includes(e.key),
+    )
     .map((e) => ({ what: e.key, label: e.sentence, detail: e.key === "replied" ? { label: "They write", values: null } : detailOf(e) })),
   {
     what: "down",

@@ -3,6 +3,8 @@ import { useRef } from "react";
 import { Navigate, useParams } from "react-router";
 import { Problem, type Schemas } from "@/api/client";
 import { may, usePerson } from "@/features/accounts/useSession";
+import { CallOfLead } from "@/features/calls/OnThePhone";
+import { useRing } from "@/features/calls/useCalls";
 import { usePageKeys } from "@/features/frame/useKeys";
 import { BurnLine } from "@/ui/BurnLine";
 import { Button } from "@/ui/Button";
@@ -71,6 +73,7 @@ function WholeLead({ whole }: { whole: Schemas["LeadWhole"] }) {
         />
         <Warnings whole={whole} mayTouch={mayTouch} now={now} zone={zone} />
         <Next whole={whole} now={now} mine={mine} mayTouch={mayTouch} touches={touches} onWrite={() => writer.current?.focus()} />
+        <CallOfLead leadId={lead.id} mayHangUp={mayTouch} />
         <Box maxW="760px" mt="1" mb="4">
           <BurnLine
             askedAt={lead.askedAt}
@@ -197,18 +200,25 @@ const Mono = ({ children, late }: { children: string; late?: boolean }) => (
 
 function Contact({ whole, mayTouch, touches, now }: { whole: Schemas["LeadWhole"]; mayTouch: boolean; touches: Touches; now: number }) {
   const { lead } = whole;
+  const ring = useRing(lead.id);
   return (
     <Box>
       <SectionHead>How to reach them</SectionHead>
       {lead.phone && (
-        <Box>
+        <Box display="flex" alignItems="center" gap="3">
           <a href={`tel:${lead.phone}`}>
             <Box as="span" display="inline-block" lineHeight="26px" fontFamily="mono" textDecoration="underline" textUnderlineOffset="3px">
               {lead.phone}
             </Box>
           </a>
+          {mayTouch && (
+            <Button look="plain" size="small" onClick={() => ring.mutate()} disabled={ring.isPending} title="Your phone rings, then theirs">
+              Ring
+            </Button>
+          )}
         </Box>
       )}
+      {ring.error && <ErrorTold error={ring.error} />}
       {lead.email && (
         <Box>
           <a href={`mailto:${lead.email}`}>

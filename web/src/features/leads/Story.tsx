@@ -123,7 +123,7 @@ function Sent({ sent }: { sent: Schemas["StorySent"] }) {
       maxW="600px"
     >
       <Box fontFamily="mono" fontSize="12px" color="ink2">
-        to {sent.to ?? "nobody"}
+        {sent.kind === "ring-through" ? "the team hears" : `to ${sent.to ?? "nobody"}`}
         {sent.attempts > 1 ? ` · ${sent.attempts} attempts` : ""}
         {sent.status === "done"
           ? ""

@@ -19,6 +19,7 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
     case "text-delivered":
     case "rang":
     case "noticed":
+    case "ringing":
       return "went";
     case "taken":
     case "touched":
@@ -33,6 +34,8 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
     case "step-replayed":
     case "burn-let-go":
     case "burn-moved":
+    case "talking":
+    case "call-ended":
       return "person";
     case "step-waits":
     case "step-retries":
@@ -157,7 +160,12 @@ export function sayLine(line: Line): { what: string; why: string } {
     case "burn-let-go":
     case "burn-moved":
     case "noticed":
+    case "ringing":
+    case "ring-passed":
+    case "talking":
       return plain("", line.words);
+    case "call-ended":
+      return plain("The call is over:", line.words);
     case "opted-in":
       return plain("They take messages again:", line.words);
     case "rang":

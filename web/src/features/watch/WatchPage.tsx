@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { Schemas } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
+import { OnThePhone } from "@/features/calls/OnThePhone";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { usePageKeys } from "@/features/frame/useKeys";
 import { marks } from "@/ui/burnScale";
@@ -48,6 +49,7 @@ export function WatchPage() {
         <Box role="status" aria-live="polite" position="absolute" width="1px" height="1px" overflow="hidden" clipPath="inset(50%)">
           {announced}
         </Box>
+        <OnThePhone clientKey={chosen?.key} />
         {watch.error && <ErrorTold error={watch.error} again={() => void watch.refetch()} />}
         {watch.isPending && <Fetching what="who is in the air" />}
         {watch.data && rows.length === 0 && (
