@@ -52,6 +52,7 @@ public static class Outside
         builder.Services.AddSingleton<Board>();
         builder.Services.AddSingleton<Carrier>();
         builder.Services.AddSingleton<Switchboard>();
+        builder.Services.AddSingleton<Incoming>();
         builder.Services.AddSingleton<Caller>();
         builder.Services.AddSingleton(new MailDoor(int.Parse(Setting("smtp-port", (new Uri(grounds.Url).Port + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)), System.Globalization.CultureInfo.InvariantCulture)));
         builder.Services.AddSingleton<Inboxes>();

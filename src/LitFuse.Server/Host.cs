@@ -22,6 +22,7 @@ using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Library;
 using LitFuse.Server.Features.OwnForms;
 using LitFuse.Server.Features.Sheets;
 using LitFuse.Server.Features.Sources;
@@ -139,7 +140,7 @@ public static class Host
         services.AddScoped<BurnWriter>();
         services.AddScoped<LeadEvents>();
         services.AddScoped<ClockRun>();
-        services.AddScoped<IncomingTexts>();
+        services.AddScoped<MessagesIn>();
         services.AddScoped<ServiceNewsRun>();
         services.AddSingleton(p => new EventCatalog(p.GetServices<EventKind>()));
         services.AddScoped<OptInAsker>();
@@ -148,6 +149,7 @@ public static class Host
         services.AddScoped<BurnRun>();
         services.AddScoped<DeliveryClaim>();
         services.AddSingleton<DeliveryAttempt>();
+        services.AddSingleton<LetterMaking>();
         services.AddSingleton<CallCommands>();
         services.AddSingleton<CallBegin>();
         services.AddScoped<CallRun>();
@@ -247,6 +249,8 @@ public static class Host
                 services.AddHostedService<CatchUpLoop>();
                 services.AddHostedService<CallLoop>();
             }
+
+            if (settings.Demo) services.AddHostedService<DemoMail>();
         }
 
         services.AddProblemDetails();
@@ -302,6 +306,8 @@ public static class Host
         LeadsEndpoints.Map(app);
         TakingEndpoints.Map(app);
         CallsEndpoints.Map(app);
+        LibraryEndpoints.Map(app);
+        TrayEndpoints.Map(app);
         MergingEndpoints.Map(app);
         LeadFieldsEndpoints.Map(app);
         MapEndpoints.Map(app);

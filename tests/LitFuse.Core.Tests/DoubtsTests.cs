@@ -106,11 +106,11 @@ public sealed class DoubtsTests
     [Fact]
     public void A_letter_s_HTML_says_what_its_text_says_and_nothing_a_stranger_typed_is_more_than_text()
     {
-        var html = LetterHtml.Of("Hello <script>alert(1)</script> & co,\n\nsee https://brackenwheel.example/ride?a=1&b=2.\nBye", "A \"ride\"");
-        Assert.Contains("<p>Hello &lt;script&gt;alert(1)&lt;/script&gt; &amp; co,</p>", html, StringComparison.Ordinal);
+        var html = LetterHtml.Of(new("Hello <script>alert(1)</script> & co,\n\nsee https://brackenwheel.example/ride?a=1&b=2.\nBye", "A \"ride\""));
+        Assert.Contains(">Hello &lt;script&gt;alert(1)&lt;/script&gt; &amp; co,</p>", html, StringComparison.Ordinal);
         Assert.Contains("<a href=\"https://brackenwheel.example/ride?a=1&amp;b=2\">https://brackenwheel.example/ride?a=1&amp;b=2</a>.<br>\nBye</p>", html, StringComparison.Ordinal);
         Assert.Contains("<title>A &quot;ride&quot;</title>", html, StringComparison.Ordinal);
         Assert.DoesNotContain("<script", html, StringComparison.Ordinal);
-        Assert.DoesNotContain("<p></p>", LetterHtml.Of("a\n\n\n\nb", ""), StringComparison.Ordinal);
+        Assert.DoesNotContain("<p></p>", LetterHtml.Of(new("a\n\n\n\nb", "")), StringComparison.Ordinal);
     }
 }

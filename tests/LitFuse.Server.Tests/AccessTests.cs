@@ -1,3 +1,6 @@
+using LitFuse.Server.Features.Calls;
+using LitFuse.Server.Features.Library;
+using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Features.Connections;
 using System.Net;
 using System.Net.Http.Json;
@@ -49,8 +52,35 @@ public sealed class AccessTests(World world) : IClassFixture<World>
             ["fileId"] = await NightlyOfAsync(db, id),
             ["clientId"] = id,
             ["backtestId"] = await BacktestOfAsync(db, id),
+            ["callId"] = await CallOfAsync(db, id),
+            ["messageId"] = await MessageOfAsync(db, id),
+            ["libraryFileId"] = await LibraryOfAsync(db, id),
         };
     });
+
+    private static async Task<Guid> CallOfAsync(AppDb db, Guid client)
+    {
+        var call = new Call { Id = Guid.NewGuid(), ClientId = client, LeadId = (await db.Leads.FirstAsync(l => l.ClientId == client)).Id, ConnectionId = (await db.Connections.FirstAsync(c => c.ClientId == client)).Id, Key = $"others.{Guid.NewGuid()}", Plan = new([], "Others", "", "") };
+        db.Calls.Add(call);
+        await db.SaveChangesAsync();
+        return call.Id;
+    }
+
+    private static async Task<Guid> MessageOfAsync(AppDb db, Guid client)
+    {
+        var message = new IncomingMessage { Id = Guid.NewGuid(), ClientId = client, ConnectionId = (await db.Connections.FirstAsync(c => c.ClientId == client)).Id, Reference = $"others.{Guid.NewGuid()}" };
+        db.IncomingMessages.Add(message);
+        await db.SaveChangesAsync();
+        return message.Id;
+    }
+
+    private static async Task<Guid> LibraryOfAsync(AppDb db, Guid client)
+    {
+        var file = new LibraryFile { Id = Guid.NewGuid(), ClientId = client, Name = $"{Guid.NewGuid()}.pdf" };
+        db.LibraryFiles.Add(file);
+        await db.SaveChangesAsync();
+        return file.Id;
+    }
 
     private static async Task<Guid> NightlyOfAsync(AppDb db, Guid client)
     {

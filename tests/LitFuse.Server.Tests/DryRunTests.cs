@@ -75,7 +75,7 @@ public sealed class DryRunTests(World world) : IClassFixture<World>
         var (noor, fuse, leadId, _) = await BeginAsync();
         var night = await RunAsync(noor, fuse, new { definition = PickASlot, leadId, at = "2026-11-24T23:30", reactions = Array.Empty<object>() });
         var waits = night.GetProperty("moments").EnumerateArray().Single(m => m.Text("kind") == "step-waits");
-        Assert.Equal(("offer", "waits for send hours: Wednesday 08:00 in Europe/London"), (waits.Text("stepId"), waits.Text("words")));
+        Assert.Equal(("offer", "waits for send hours: Wednesday 08:00 in Europe/London (by their number's country)"), (waits.Text("stepId"), waits.Text("words")));
         var down = await RunAsync(noor, fuse, new { definition = PickASlot, leadId, at = "2026-11-24T12:00", reactions = new[] { new { what = "down", afterSeconds = 0, detail = "copperline" } } });
         Assert.Contains(down.GetProperty("moments").EnumerateArray(), m => m.Text("kind") == "step-failed" && m.Text("words")!.Contains("given up after 12 attempts: Copperline is down", StringComparison.Ordinal));
     }

@@ -55,6 +55,7 @@ public sealed class ShapeTests
         ["Leads"] = ["Accounts", "Clients", "Connections", "Consent", "Intake", "Merging", "Sources"],
         ["Imports"] = ["Accounts", "Clients", "Intake", "Leads", "Mapping", "Sources"],
         ["ApiKeys"] = ["Accounts", "Leads", "Sources"],
+        ["Library"] = ["Accounts", "Leads"],
         ["Calls"] = ["Accounts", "Connections", "Leads"],
         ["Deliveries"] = ["Accounts", "Connections", "Fuses", "Leads"],
         ["Sheets"] = ["Accounts", "Connections", "Leads"],
@@ -62,7 +63,7 @@ public sealed class ShapeTests
         ["Fuses"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Mapping", "ReadyWords", "Sources"],
         ["ReadyWords"] = ["Accounts", "Leads"],
         ["Notices"] = ["Accounts", "Leads"],
-        ["Replies"] = ["Connections", "Leads"],
+        ["Replies"] = ["Accounts", "Connections", "Leads"],
         ["Watch"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Mapping", "Merging", "Sources"],
         ["Demo"] = ["Accounts", "Clients", "Connections", "Consent", "Fuses", "Intake", "Leads", "Mapping", "Sources"],
     };

@@ -9,7 +9,20 @@ public sealed record MailDoor(int Port);
 /// <param name="ReplyTo">Whom an answer goes to, where that is somebody else.</param>
 /// <param name="Copies">Who got it too.</param>
 /// <param name="Unsubscribe">Where one click ends such letters (RFC 8058).</param>
-public sealed record Letter(int Id, string To, string From, string Subject, string Text, string? Html, DateTimeOffset At, string? MessageId, string ReplyTo, string Copies, string? Unsubscribe);
+public sealed record Letter(int Id, string To, string From, string Subject, string Text, string? Html, DateTimeOffset At, string? MessageId, string ReplyTo, string Copies, string? Unsubscribe)
+{
+    /// <summary>What comes with it.</summary>
+    public IReadOnlyList<LetterFile> Files { get; init; } = [];
+
+    /// <summary>Its signature's header, where it is signed.</summary>
+    public string? Signature { get; init; }
+
+    /// <summary>Everything it came with, as it came.</summary>
+    public IReadOnlyDictionary<string, string> Headers { get; init; } = new Dictionary<string, string>();
+}
+
+/// <summary>A file that came with a letter.</summary>
+public sealed record LetterFile(string Name, string Type, byte[] Bytes);
 
 /// <summary>Letters by whom they are to; a letter whose id is there already is the same one.</summary>
 public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
@@ -32,7 +45,12 @@ public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
             foreach (var to in envelopeTo)
             {
                 if (!keepDoubles && message.MessageId is { Length: > 0 } id && letters.Exists(l => l.MessageId == id && l.To == to)) continue;
-                put.Add(new(++last, to, message.From.ToString(), message.Subject ?? "", message.TextBody ?? "", message.HtmlBody, time.GetUtcNow(), message.MessageId, message.ReplyTo.ToString(), message.Cc.ToString(), OneClickOf(message)));
+                put.Add(new(++last, to, message.From.ToString(), message.Subject ?? "", message.TextBody ?? "", message.HtmlBody, time.GetUtcNow(), message.MessageId, message.ReplyTo.ToString(), message.Cc.ToString(), OneClickOf(message))
+                {
+                    Files = [.. message.Attachments.OfType<MimePart>().Select(FileOf)],
+                    Signature = message.Headers[HeaderId.DkimSignature],
+                    Headers = message.Headers.GroupBy(h => h.Field, StringComparer.OrdinalIgnoreCase).ToDictionary(g => g.Key, g => g.First().Value, StringComparer.OrdinalIgnoreCase),
+                });
             }
 
             letters.AddRange(put);
@@ -52,6 +70,19 @@ public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
     /// <summary>The addresses in a letter's text.</summary>
     public static IEnumerable<string> LinksIn(string text) =>
         text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Where(w => w.StartsWith("http://", StringComparison.Ordinal) || w.StartsWith("https://", StringComparison.Ordinal));
+
+    /// <summary>One by its number.</summary>
+    public Letter? Find(int id)
+    {
+        lock (letters) return letters.Find(l => l.Id == id);
+    }
+
+    private static LetterFile FileOf(MimePart part)
+    {
+        using var bytes = new MemoryStream();
+        part.Content?.DecodeTo(bytes);
+        return new(part.FileName ?? "file", part.ContentType.MimeType, bytes.ToArray());
+    }
 
     // Both headers must be there: without the second, following the first may do anything.
     private static string? OneClickOf(MimeMessage message) =>

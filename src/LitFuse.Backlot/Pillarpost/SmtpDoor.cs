@@ -7,7 +7,7 @@ using MimeKit;
 namespace LitFuse.Backlot.Pillarpost;
 
 /// <summary>A small SMTP server (RFC 5321) with AUTH PLAIN and LOGIN (RFC 4954): enough for any mail program to hand in letters.</summary>
-public sealed class SmtpDoor(MailDoor door, Inboxes inboxes, FaultBoard faults, Grounds grounds, ILogger<SmtpDoor> log) : BackgroundService
+public sealed class SmtpDoor(MailDoor door, Inboxes inboxes, Incoming incoming, FaultBoard faults, Grounds grounds, ILogger<SmtpDoor> log) : BackgroundService
 {
     private const int MostMessage = 2 * 1024 * 1024;
 
@@ -47,7 +47,7 @@ public sealed class SmtpDoor(MailDoor door, Inboxes inboxes, FaultBoard faults, 
             {
                 await using var stream = client.GetStream();
                 if (faults.Of("pillarpost").Down) return;
-                await new Session(stream, inboxes, faults, grounds.TokenOf("pillarpost"), stop).RunAsync();
+                await new Session(stream, inboxes, incoming, faults, grounds.TokenOf("pillarpost"), stop).RunAsync();
             }
             catch (Exception e) when (e is IOException or SocketException or OperationCanceledException)
             {
@@ -56,7 +56,7 @@ public sealed class SmtpDoor(MailDoor door, Inboxes inboxes, FaultBoard faults, 
         }
     }
 
-    private sealed class Session(Stream stream, Inboxes inboxes, FaultBoard faults, string password, CancellationToken stop)
+    private sealed class Session(Stream stream, Inboxes inboxes, Incoming incoming, FaultBoard faults, string password, CancellationToken stop)
     {
         private readonly StreamReader reader = new(stream, Encoding.Latin1);
         private readonly List<string> to = [];
@@ -161,6 +161,8 @@ public sealed class SmtpDoor(MailDoor door, Inboxes inboxes, FaultBoard faults, 
                 using var message = await MimeMessage.LoadAsync(new MemoryStream(Encoding.Latin1.GetBytes(text.ToString())), stop);
                 var put = inboxes.Add(message, [.. to], fault.IgnoreKeys);
                 if (fault.Repeat) inboxes.Add(message, [.. to], fault.IgnoreKeys);
+                // Taken here and refused further on: the sender hears of it later, by letter.
+                foreach (var moved in to.Where(a => a.StartsWith("moved", StringComparison.OrdinalIgnoreCase))) incoming.Bounce(message, moved, "5.1.6", "550 the mailbox has moved, and nobody knows where");
                 await ForgetAsync($"250 taken{(put.Count > 0 ? " as letter " + put[0].Id : ", it was there already")}");
             }
         }

@@ -10,13 +10,23 @@ public sealed record Place(string Key, string Name);
 /// <param name="Channel">A channel with its #, or a person with an @.</param>
 /// <param name="Status">What stands under it now.</param>
 /// <param name="Links">To be pressed.</param>
-public sealed record Post(int Id, string Channel, string From, string Text, DateTimeOffset At, string? IdempotencyKey, string? Status = null, IReadOnlyList<PostLink>? Links = null);
+public sealed record Post(int Id, string Channel, string From, string Text, DateTimeOffset At, string? IdempotencyKey, string? Status = null, IReadOnlyList<PostLink>? Links = null)
+{
+    /// <summary>Answers, each under its label.</summary>
+    public IReadOnlyList<PostBlock> Blocks { get; init; } = [];
+
+    /// <summary>The address of a picture beside it.</summary>
+    public string? Picture { get; init; }
+}
+
+/// <summary>An answer under a post.</summary>
+public sealed record PostBlock(string Label, string Value);
 
 /// <summary>A link under a post.</summary>
 public sealed record PostLink(string Label, string Url);
 
 /// <summary>What a caller wants posted.</summary>
-public sealed record PostToMake(string? To, string? From, string? Text, IReadOnlyList<PostLink>? Links);
+public sealed record PostToMake(string? To, string? From, string? Text, IReadOnlyList<PostLink>? Links, string? Picture = null, IReadOnlyList<PostBlock>? Blocks = null);
 
 /// <summary>What is to stand under a post from now on.</summary>
 public sealed record PostToChange(string? Status, IReadOnlyList<PostLink>? Links);
@@ -40,12 +50,12 @@ public sealed class Board(TimeProvider time)
     ];
 
     /// <summary>Posts once per key, unless keys are ignored.</summary>
-    public Post Add(string channel, string from, string text, string? key, IReadOnlyList<PostLink>? links = null)
+    public Post Add(string channel, PostToMake make, string? key)
     {
         lock (posts)
         {
             if (key is not null && byKey.TryGetValue(key, out var before)) return before;
-            var post = new Post(++last, channel, from, text, time.GetUtcNow(), key, Links: links);
+            var post = new Post(++last, channel, make.From ?? "", make.Text ?? "", time.GetUtcNow(), key, Links: make.Links) { Blocks = make.Blocks ?? [], Picture = make.Picture };
             posts.Add(post);
             if (key is not null) byKey[key] = post;
             return post;
@@ -92,8 +102,8 @@ public static class RidgeboardApi
             if (channel is null) return Results.Problem($"There is no channel or person '{make.To}'.", statusCode: 404);
             var fault = faults.Of("ridgeboard");
             var key = fault.IgnoreKeys ? null : http.Request.Headers["Idempotency-Key"].FirstOrDefault();
-            var post = board.Add(channel, make.From ?? "", make.Text, key, make.Links);
-            if (fault.Repeat) board.Add(channel, make.From ?? "", make.Text, key, make.Links);
+            var post = board.Add(channel, make, key);
+            if (fault.Repeat) board.Add(channel, make, key);
             return Results.Ok(new { post.Id, post.Channel, post.From, post.Text, post.At, post.IdempotencyKey, Url = $"{grounds.Url}/ridgeboard?channel={Uri.EscapeDataString(post.Channel)}#post-{post.Id}" });
         });
         app.MapPatch("/api/ridgeboard/posts/{id:int}", (int id, PostToChange change, HttpContext http, Board board, Grounds grounds) =>
@@ -109,9 +119,13 @@ public static class RidgeboardApi
     {
         var places = Board.Channels.Concat(Board.People.Select(p => new Place("@" + p.Key, p.Name)))
             .Select(p => $"<li><a href=\"/ridgeboard?channel={Uri.EscapeDataString(p.Key)}\"{(p.Key == channel ? " aria-current=\"page\"" : "")}>{Paper.Text(p.Key[0] == '@' ? p.Name : p.Key)}</a> <span>{board.In(p.Key).Count}</span></li>");
-        var posts = board.In(channel).TakeLast(100).Select(p => $"<article id=\"post-{p.Id}\"><h2>{Paper.Text(p.From)} <time>{p.At:HH:mm:ss.fff}</time></h2><pre>{Paper.Text(p.Text)}</pre>{Under(p)}</article>");
+        var posts = board.In(channel).TakeLast(100).Select(p => $"<article id=\"post-{p.Id}\"><h2>{Face(p)}{Paper.Text(p.From)} <time>{p.At:HH:mm:ss.fff}</time></h2><pre>{Paper.Text(p.Text)}</pre>{Answers(p)}{Under(p)}</article>");
         return $"<div class=\"two\"><nav aria-label=\"Channels and people\"><ul>{string.Concat(places)}</ul></nav><section id=\"posts\" aria-live=\"polite\"><h1>{Paper.Text(channel)}</h1>{string.Concat(posts.DefaultIfEmpty("<p>Nobody has posted here yet.</p>"))}</section></div>";
     }
+
+    private static string Face(Post post) => Uri.TryCreate(post.Picture, UriKind.Absolute, out var at) && at.Scheme is "http" or "https" ? $"<img src=\"{Paper.Text(post.Picture!)}\" alt=\"\" width=\"32\" height=\"32\"> " : "";
+
+    private static string Answers(Post post) => post.Blocks.Count == 0 ? "" : $"<dl class=\"blocks\">{string.Concat(post.Blocks.Select(b => $"<div><dt>{Paper.Text(b.Label)}</dt><dd>{Paper.Text(b.Value)}</dd></div>"))}</dl>";
 
     private static string Under(Post post)
     {

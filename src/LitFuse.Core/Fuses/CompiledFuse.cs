@@ -7,6 +7,8 @@ namespace LitFuse.Core.Fuses;
 /// <summary>A fuse version made ready to burn: guards compiled, words parsed. Made once, shared by all threads.</summary>
 public sealed class CompiledFuse
 {
+    private const int LongestLine = 2000;
+
     private readonly Dictionary<int, Guard> litBy = [];
     private readonly Dictionary<string, CompiledStep> steps = new(StringComparer.Ordinal);
     private readonly Dictionary<string, CompiledBand> bands = new(StringComparer.Ordinal);
@@ -187,8 +189,11 @@ public sealed class CompiledFuse
         var filled = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var (key, value) in step.Step.Settings)
         {
-            filled[key] = step.Words.TryGetValue(key, out var words) ? words.Render(with) : value;
+            filled[key] = step.Words.TryGetValue(key, out var words) ? Said(words.Render(with), step.Kind, key) : value;
         }
+
+        foreach (var setting in step.Kind.Settings) if (setting.Type == SettingType.Blocks && filled.TryGetValue(setting.Key, out var fields)) filled[setting.Key] = Blocks.Fill(fields, with);
+        if (step.Kind.Key == StepKinds.Letter && filled.TryGetValue(StepKinds.Pdf, out var pdf)) filled[StepKinds.Pdf] = pdf == "yes" ? Blocks.Write(facts.Answers) : "";
 
         foreach (var (key, body) in step.Bodies) filled[key] = body.Render(with);
 
@@ -202,6 +207,9 @@ public sealed class CompiledFuse
         Number(choices, filled);
         return filled;
     }
+
+    // Whatever anybody typed into a field: nothing in it turns writing round, and a line stays one.
+    private static string Said(string words, StepKind kind, string key) => kind.Settings.FirstOrDefault(s => s.Key == key) is { Type: SettingType.Line } ? PlainText.Line(words, LongestLine) : PlainText.Of(words);
 
     /// <summary>What they may answer a step with, numbered: <c>choice.1</c>.</summary>
     internal static IReadOnlyDictionary<string, string> Offer(CompiledStep step, WordFacts facts)

@@ -93,6 +93,19 @@ public static partial class FuseFaults
             case SettingType.Json:
                 OfJson(step, setting, value, fuse, around, add);
                 break;
+            case SettingType.Colleague when value == StepKinds.Nobody && setting.Choices.Any(c => c.Value == value):
+                if (string.IsNullOrWhiteSpace(step.Settings.GetValueOrDefault(StepKinds.Copies))) add($"'{step.Name}' goes to nobody.", "Write at least one address to copy it to, or choose who it is for.");
+                break;
+            case SettingType.Colleague when setting.Choices.Any(c => c.Value == value):
+                break;
+            case SettingType.Person when value == "owner":
+                break;
+            case SettingType.Blocks:
+                if (value.Split(',').Select(v => v.Trim()).FirstOrDefault(v => v != Core.Words.Blocks.Answers && v != "name" && around.Fields.All(f => f.Key != v)) is { } unknown) add($"'{step.Name}' shows '{unknown}', which nothing fills.", "Choose a field from the list.");
+                break;
+            case SettingType.Files:
+                if (around.Files is { } files && value.Split(',').Any(v => !files.Contains(v.Trim()))) add($"A file of '{step.Name}' is not in the library any more.", "Choose another.");
+                break;
             case SettingType.Colleague:
                 OfColleague(step, value, around, add);
                 break;

@@ -30,6 +30,9 @@ public sealed record FuseSurroundings(
     /// <summary>The client's connections.</summary>
     public IReadOnlyList<KnownConnection> Connections { get; init; } = [];
 
+    /// <summary>Ids of the files in the client's library; <c>null</c> where they were not read.</summary>
+    public IReadOnlyList<string>? Files { get; init; }
+
     /// <summary>Lists that services were asked for, by step and setting: <c>step.setting</c>. One that could not be had is not in it.</summary>
     public IReadOnlyDictionary<string, IReadOnlyList<ListItem>> Lists { get; init; } = new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal);
 }

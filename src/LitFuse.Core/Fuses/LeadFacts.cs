@@ -25,6 +25,9 @@ public sealed record LeadFacts(
     /// <summary>There is an email address.</summary>
     public bool HasEmail { get; init; }
 
+    /// <summary>Letters to it come back.</summary>
+    public bool EmailBounces { get; init; }
+
     /// <summary>The country of the phone (ISO 3166-1 alpha-2).</summary>
     public string? PhoneCountry { get; init; }
 
@@ -62,6 +65,7 @@ public sealed record LeadFacts(
             Words = Words with { Lead = lead },
             HasPhone = phone is not null,
             HasEmail = !string.IsNullOrEmpty(email),
+            EmailBounces = EmailBounces && email == Fields.GetValueOrDefault("email"),
             PhoneCountry = phone?.Country,
             Zone = DateTimeZoneProviders.Tzdb.GetZoneOrNull(zone.Zone) ?? ClientZone,
             ZoneBecause = zone.Because,

@@ -66,6 +66,7 @@ public static class LeadGate
         if (facts.OptedOut) return GateLook.Never(voice == Voice.Text ? GateRule.NoTexts : GateRule.NoMessages);
         if (voice != Voice.Letter && !facts.HasPhone) return GateLook.Never(GateRule.NoPhone);
         if (voice == Voice.Letter && !facts.HasEmail) return GateLook.Never(GateRule.NoEmail);
+        if (voice == Voice.Letter && facts.EmailBounces) return GateLook.Never(GateRule.Bounces);
         if (now - plannedAt > ageLimit) return GateLook.Never(GateRule.TooLate, now - plannedAt, ageLimit);
 
         // A call keeps the team's hours on the team's clock, as it is the team that is rung first; the law's are the lead's always.
@@ -129,6 +130,7 @@ internal enum GateRule
     NoMessages,
     NoPhone,
     NoEmail,
+    Bounces,
     TooLate,
     LeftOut,
     NeverOpen,
@@ -157,6 +159,7 @@ internal readonly record struct GateLook(GateVerdict Verdict, GateRule Rule, Ins
         GateRule.NoMessages => "they want no more messages",
         GateRule.NoPhone => "there is no telephone number to send to",
         GateRule.NoEmail => "there is no email address to send to",
+        GateRule.Bounces => "letters to their address come back",
         GateRule.TooLate => $"{LeadGate.Hours(Late)} late; the age limit is {LeadGate.Hours(Limit)}",
         GateRule.LeftOut => "it is outside its hours, and left out then",
         GateRule.NeverOpen => "send hours never open",

@@ -72,6 +72,12 @@ public enum SettingType
 
     /// <summary>JSON with words in its strings.</summary>
     Json,
+
+    /// <summary>Lead fields in an order, with commas between, and <c>answers</c> for all answers: shown as tidy blocks (<see cref="Core.Words.Blocks"/>).</summary>
+    Blocks,
+
+    /// <summary>Files of the client's library by id, with commas between.</summary>
+    Files,
 }
 
 /// <summary>A value that a setting can have.</summary>
@@ -159,6 +165,21 @@ public static class StepKinds
     /// <summary>The setting of a letter that says who gets it too.</summary>
     public const string Copies = "copies";
 
+    /// <summary>The setting of what shows answers as blocks.</summary>
+    public const string BlocksKey = "blocks";
+
+    /// <summary>The setting of a letter that says whether a PDF of what they answered comes with it.</summary>
+    public const string Pdf = "pdf";
+
+    /// <summary>The setting of a letter that says which files of the library come with it.</summary>
+    public const string Files = "files";
+
+    /// <summary>For <see cref="SettingType.Colleague"/> where it may be: all who reach out.</summary>
+    public const string Team = "team";
+
+    /// <summary>For <see cref="SettingType.Colleague"/> where it may be: nobody who has an account here.</summary>
+    public const string Nobody = "nobody";
+
     /// <summary>The link by which who reads a post takes the lead; made as the post goes out.</summary>
     public const string TakeLink = "take";
 
@@ -168,6 +189,9 @@ public static class StepKinds
     // A post is seen by many: the first to press has the lead.
     private static readonly StepSetting PostLinks = Links with { Choices = [.. Links.Choices, new(TakeLink, "Take it")] };
     private static readonly StepSetting Colleague = new("colleague", "To", SettingType.Colleague);
+    private static readonly StepSetting Answers = new(BlocksKey, "Fields under it", SettingType.Blocks, Optional: true) { Hint = "In this order; what they left empty is left out." };
+    private static readonly StepSetting Sender = new("sender", "Posted by", SettingType.Line, Optional: true) { Hint = "Left empty: as the connection says." };
+    private static readonly StepSetting Picture = new("picture", "Picture beside it", SettingType.Line, Optional: true) { Hint = "The address of a picture, as in https://…" };
 
     /// <summary>All of them, in the order they are offered.</summary>
     public static IReadOnlyList<StepKind> All { get; } =
@@ -185,10 +209,23 @@ public static class StepKinds
                 new("lead-sees", "Number that the lead sees", SettingType.Line, Optional: true),
             ],
             ["outcome", "by", "seconds", "recording"]),
-        new(Letter, "Email to the lead", Lane.Lead, "pillarpost", [new("subject", "Subject", SettingType.Line), Words], ["id"]),
-        new(ChannelPost, "Post in a channel", Lane.Team, "ridgeboard", [new("channel", "Channel", SettingType.Channel), Words, PostLinks], ["id", "url"]),
-        new(DirectPost, "Post to a person", Lane.Team, "ridgeboard", [new("person", "Person", SettingType.Person), Words, PostLinks], ["id", "url"]),
-        new(TeamLetter, "Email to a colleague", Lane.Team, "pillarpost", [Colleague, new(Copies, "Copies to", SettingType.Line, Optional: true) { Hint = "Any addresses, with commas: an assistant, a partner." }, new("subject", "Subject", SettingType.Line), Words, Links], ["id"]),
+        new(Letter, "Email to the lead", Lane.Lead, "pillarpost",
+            [
+                new("subject", "Subject", SettingType.Line), Words,
+                Answers with { Label = "Answers under it" },
+                new(Pdf, "Their answers as a PDF", SettingType.Choice, Optional: true) { Choices = [new("no", "not with it"), new("yes", "comes with it")] },
+                new(Files, "Files with it", SettingType.Files, Optional: true),
+                new("from", "Sender", SettingType.Line, Optional: true) { Hint = "As in Imke Sandoval <imke@brackenwheel.example>; left empty, the connection's own." },
+                new("reply", "Replies go to", SettingType.Line, Optional: true) { Hint = "Left empty, they go to the sender, and what the mail server hands on stands in the story." },
+            ],
+            ["id"]),
+        new(ChannelPost, "Post in a channel", Lane.Team, "ridgeboard", [new("channel", "Channel", SettingType.Channel), Words, Answers, PostLinks, Sender, Picture], ["id", "url"]),
+        new(DirectPost, "Post to a person", Lane.Team, "ridgeboard", [new("person", "Person", SettingType.Person), Words, Answers, PostLinks, Sender, Picture], ["id", "url"]),
+        new(TeamLetter, "Email to a colleague", Lane.Team, "pillarpost", [
+                Colleague with { Choices = [new(Team, "everybody who reaches out"), new(Nobody, "only the addresses below")] },
+                new(Copies, "Copies to", SettingType.Line, Optional: true) { Hint = "Any addresses, with commas: an assistant, a partner." },
+                new("subject", "Subject", SettingType.Line), Words, Answers, Links,
+            ], ["id"]),
         new(TeamText, "Text to a colleague", Lane.Team, "copperline", [Colleague, Words, Links], ["id"]),
         new(Ring, "Ring a colleague", Lane.Team, "copperline", [Colleague, Words], ["id"]),
         new(Notice, "Notice in Lit Fuse", Lane.Team, null, [Colleague, Words], []),

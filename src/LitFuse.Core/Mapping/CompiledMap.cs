@@ -1,3 +1,4 @@
+using LitFuse.Core.Words;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Payloads;
 
@@ -81,6 +82,8 @@ public sealed class CompiledMap
 
     private sealed class Reading(string country, ReadingLocale locale)
     {
+        private const int LongestName = 200;
+        private const int LongestLine = 4000;
         private static readonly Dictionary<string, string> NoFaults = [];
         private readonly Dictionary<string, string> values = new(StringComparer.Ordinal);
         private readonly List<Phone> phones = new(1);
@@ -91,6 +94,8 @@ public sealed class CompiledMap
 
         public void Put(string from, string value, LeadField? field, IReadOnlyDictionary<string, string>? choices)
         {
+            // Kept raw with the submission; on the lead, nothing turns writing round or breaks a line that is one.
+            value = field?.Type == LeadFieldType.LongText ? PlainText.Of(value) : PlainText.Line(value, field?.Type == LeadFieldType.Name ? LongestName : LongestLine);
             switch (field?.Type)
             {
                 case null:

@@ -179,4 +179,10 @@ public enum StoryKind
 
     /// <summary>A ring-through is over.</summary>
     CallEnded,
+
+    /// <summary>A letter came back: its address does not work.</summary>
+    Bounced,
+
+    /// <summary>A machine answered a letter for them.</summary>
+    Answered,
 }

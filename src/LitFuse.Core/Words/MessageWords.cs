@@ -51,6 +51,12 @@ public sealed record WordFacts(
 
     /// <summary>ISO 3166-1 alpha-2, for telephone numbers.</summary>
     public string Country { get; init; } = "";
+
+    /// <summary>The client's own lead fields as people read them, by key.</summary>
+    public Func<string, Mapping.LeadField?>? Known { get; init; }
+
+    /// <summary>A lead field as people read it.</summary>
+    public string LabelOf(string field) => field == "name" ? "Name" : Mapping.LeadField.LabelOf(field, Known ?? (_ => null));
 }
 
 /// <summary>

@@ -16,7 +16,7 @@ public static class SpokenWords
     public static string Of(string words)
     {
         var said = new StringBuilder();
-        foreach (var c in words)
+        foreach (var c in PlainText.Of(words))
         {
             if (said.Length >= Longest) break;
             var kind = char.GetUnicodeCategory(c);

@@ -20,7 +20,19 @@ public sealed record ConnectionAccess(Guid ConnectionId, Uri BaseUrl, string Tok
 
     /// <summary>The secret before the present one, while both are good.</summary>
     public string? OlderSecret { get; init; }
+
+    /// <summary>What letters are signed with, where they are.</summary>
+    public DkimKey? Dkim { get; init; }
 }
+
+/// <summary>A key that letters are signed with (RFC 6376).</summary>
+/// <param name="Domain">Whose letters they are.</param>
+/// <param name="Selector">Under which the public half is found in that domain's DNS.</param>
+/// <param name="Pem">The private half.</param>
+public sealed record DkimKey(string Domain, string Selector, string Pem);
+
+/// <summary>A file that goes with a letter.</summary>
+public sealed record FileToAttach(string Name, string Type, byte[] Bytes);
 
 /// <summary>Opens a stored connection for a call.</summary>
 public sealed class ConnectionOpener(Secrets secrets, PublicAddress address, TimeProvider time)
@@ -31,6 +43,7 @@ public sealed class ConnectionOpener(Secrets secrets, PublicAddress address, Tim
         {
             OlderSecret = connection.OlderSecret is { } older && connection.OlderUntil > time.Now() ? secrets.Open(older) : null,
             NoticeSecret = connection.NoticeSecret is { } notices ? secrets.Open(notices) : null,
+            Dkim = connection.SigningKey is { } pem && connection.Details.TryGetValue(Connection.DkimDomain, out var domain) ? new DkimKey(domain, connection.Details.GetValueOrDefault(Connection.DkimSelector) ?? "", secrets.Open(pem)) : null,
         };
 
     /// <summary>Opens it for an attempt whose record people read.</summary>
@@ -64,6 +77,12 @@ public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<strin
 
     /// <summary>When it was meant to go.</summary>
     public Instant At { get; init; }
+
+    /// <summary>The client's name.</summary>
+    public string Client { get; init; } = "";
+
+    /// <summary>Files of the library that go with it.</summary>
+    public IReadOnlyList<FileToAttach> Files { get; init; } = [];
 
     /// <summary>The client's zone.</summary>
     public DateTimeZone Zone { get; init; } = DateTimeZone.Utc;
@@ -177,6 +196,9 @@ public interface IConnector
     /// <exception cref="HttpRequestException">The service could not be asked.</exception>
     Task<bool?> SweepAsync(ConnectionAccess access, string kind, string reference, CancellationToken stop) => Task.FromResult<bool?>(null);
 
+    /// <summary>The largest notice it sends.</summary>
+    int MostNoticeBytes => 64 * 1024;
+
     /// <summary>Reads a notice that the service sent us, its signature already checked.</summary>
     ServiceNotice? ReadNotice(ReadOnlySpan<byte> body);
 }
@@ -242,6 +264,20 @@ public abstract record ServiceNotice(string Reference, Instant At)
     /// <summary>A text that somebody wrote to us.</summary>
     /// <param name="From">E.164.</param>
     public sealed record IncomingText(string Reference, string From, string To, string Words, Instant At) : ServiceNotice(Reference, At);
+
+    /// <summary>A letter that somebody wrote to us.</summary>
+    /// <param name="Reference">Its own message id.</param>
+    /// <param name="From">An email address.</param>
+    /// <param name="Words">What they wrote, without what they quoted.</param>
+    /// <param name="Answers">Ids of the letters that it answers (In-Reply-To, References: RFC 5322 § 3.6.4).</param>
+    /// <param name="Automatic">A machine wrote it (RFC 3834): it stops nothing.</param>
+    public sealed record IncomingLetter(string Reference, string From, string To, string Subject, string Words, IReadOnlyList<string> Answers, bool Automatic, Instant At) : ServiceNotice(Reference, At);
+
+    /// <summary>A letter of ours did not arrive (RFC 3464).</summary>
+    /// <param name="Reference">The letter's message id, where it is told.</param>
+    /// <param name="To">Whom it was for.</param>
+    /// <param name="Final">It never will.</param>
+    public sealed record Bounced(string Reference, string To, bool Final, Instant At, string Reason) : ServiceNotice(Reference, At);
 
     /// <summary>Something happened there to the record of a lead.</summary>
     /// <param name="Id">The service's own id for this piece of news: told twice, it counts once.</param>

@@ -7,6 +7,8 @@ using LitFuse.Server.Features.Calls;
 using LitFuse.Server.Features.Clients;
 using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Library;
+using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -19,7 +21,11 @@ namespace LitFuse.Server.Delivery;
 /// <param name="Client">Whose.</param>
 /// <param name="Connection">Through which.</param>
 /// <param name="OnlyTo">For a test that goes to one person: that person.</param>
-public sealed record DeliveryToMake(OutboxDelivery Delivery, Lead Lead, Client Client, Connection Connection, User? OnlyTo);
+public sealed record DeliveryToMake(OutboxDelivery Delivery, Lead Lead, Client Client, Connection Connection, User? OnlyTo)
+{
+    /// <summary>Files of the library that go with it.</summary>
+    public IReadOnlyList<FileToAttach> Files { get; init; } = [];
+}
 
 /// <summary>Reads what a lot of claimed deliveries needs, all at once.</summary>
 public sealed class DeliveryAround(AppDb db, ClientSetups setups)
@@ -31,15 +37,28 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups)
         var leads = await db.Leads.AsNoTracking().IgnoreQueryFilters().Where(l => leadIds.Contains(l.Id)).ToDictionaryAsync(l => l.Id, stop);
         var persons = held.Select(d => d.OnlyTo).OfType<Guid>().Distinct().ToArray();
         var users = persons.Length == 0 ? [] : await db.Users.AsNoTracking().Where(u => persons.Contains(u.Id)).ToDictionaryAsync(u => u.Id, stop);
+        var files = await FilesAsync(held, stop);
         var whole = new List<DeliveryToMake>(held.Count);
         foreach (var delivery in held)
         {
             var setup = await setups.ReadLatelyAsync(db, delivery.ClientId, stop);
             if (setup.Connections.All(c => c.Id != delivery.ConnectionId)) setup = await setups.ReadAsync(db, delivery.ClientId, stop);
-            whole.Add(new(delivery, leads[delivery.LeadId], setup.Client, setup.Connections.First(c => c.Id == delivery.ConnectionId), delivery.OnlyTo is { } me ? users.GetValueOrDefault(me) : null));
+            whole.Add(new(delivery, leads[delivery.LeadId], setup.Client, setup.Connections.First(c => c.Id == delivery.ConnectionId), delivery.OnlyTo is { } me ? users.GetValueOrDefault(me) : null)
+            {
+                Files = [.. FileIds(delivery).Select(id => files.GetValueOrDefault(id)).OfType<LibraryFile>().Where(f => f.ClientId == delivery.ClientId).Select(f => new FileToAttach(f.Name, f.Type, f.Bytes))],
+            });
         }
 
         return whole;
+    }
+
+    private static IEnumerable<Guid> FileIds(OutboxDelivery delivery) =>
+        delivery.Kind == StepKinds.Letter && delivery.Settings.GetValueOrDefault(StepKinds.Files) is { Length: > 0 } files ? files.Split(',').Select(f => Guid.TryParse(f.Trim(), out var id) ? id : Guid.Empty).Where(id => id != Guid.Empty) : [];
+
+    private async Task<Dictionary<Guid, LibraryFile>> FilesAsync(IReadOnlyList<OutboxDelivery> held, CancellationToken stop)
+    {
+        var ids = held.SelectMany(FileIds).Distinct().ToList();
+        return ids.Count == 0 ? [] : await db.LibraryFiles.AsNoTracking().Where(f => ids.Contains(f.Id)).ToDictionaryAsync(f => f.Id, stop);
     }
 }
 
@@ -67,7 +86,7 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
 
         if (lead.DoNotContactAt is not null && catalog.Find(delivery.Kind)?.TakenBackBy is not null) return Ended(delivery, DeliveryStatus.Struck, "they do not want to be contacted", began, AttemptAnswer.NotSent);
 
-        var outgoing = new Outgoing(delivery.Kind, delivery.KeySent, Addressed(delivery, lead), lead.PhoneReadable ? lead.Phone : null, lead.Id.ToString(), client.Currency) { Test = lead.Test, Attempt = delivery.Attempts, Zone = client.DateTimeZone(), At = delivery.PlannedAt };
+        var outgoing = new Outgoing(delivery.Kind, delivery.KeySent, Addressed(delivery, lead), lead.PhoneReadable ? lead.Phone : null, lead.Id.ToString(), client.Currency) { Test = lead.Test, Attempt = delivery.Attempts, Zone = client.DateTimeZone(), At = delivery.PlannedAt, Client = client.Name, Files = one.Files };
         if (lead.Test)
         {
             var (aimed, missing) = TestAim.At(outgoing, onlyTo, delivery.OnlyTo is not null);
@@ -96,7 +115,7 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
 
     private static GateAnswer Gate(OutboxDelivery delivery, Lead lead, Client client, Instant now)
     {
-        if (delivery.Kind == OptInAsker.LetterKind) return LeadGate.AskToConfirm(lead.DoNotContactAt is not null, delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now);
+        if (delivery.Kind is OptInAsker.LetterKind or MessagesIn.StopConfirmed) return LeadGate.AskToConfirm(lead.DoNotContactAt is not null, delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now);
         return LeadGate.Ask(LeadFactsReader.Bare(lead, client), delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now, StepVoices.Of(delivery.Kind), delivery.Hours);
     }
 

@@ -4,6 +4,7 @@ using LitFuse.Core.Stories;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -121,7 +122,7 @@ public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, LeadEvents events,
             if (outcome.Status == DeliveryStatus.Done && delivery.Lane == Lane.Lead)
             {
                 if (delivery.WrittenBy is { } person) await touch.MarkAsync(lead, person, outcome.Began, "by text", stop);
-                else if (delivery.Kind != OptInAsker.LetterKind) lead.AutoTouchAt ??= now;
+                else if (delivery.Kind is not (OptInAsker.LetterKind or MessagesIn.StopConfirmed)) lead.AutoTouchAt ??= now;
             }
 
             if (delivery is { BurnId: { } burnId, StepId: not null } && burns.TryGetValue(burnId, out var burn)) await events.BringAsync(burn, lead, EndOf(outcome), now, stop);

@@ -16,7 +16,7 @@ namespace LitFuse.Server.Delivery;
 /// <summary><c>POST /receive/{connectionId}</c>: outside services tell what became of what they took. Signed (Standard Webhooks).</summary>
 public static class ReceiveNotices
 {
-    private const int MostBytes = 64 * 1024;
+    private const int MostBytes = 2 * 1024 * 1024;
 
     /// <summary>Maps it.</summary>
     public static void Map(IEndpointRouteBuilder app) =>
@@ -25,14 +25,16 @@ public static class ReceiveNotices
             .WithDescription("Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature.");
 
     private static async Task<Results<NoContent, ProblemHttpResult>> ReceiveAsync(
-        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, ConnectorKinds connectors, Secrets secrets, BurnRun burns, IncomingTexts texts, ServiceNewsRun news, CallCommands calls, Signals signals, TimeProvider time)
+        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, ConnectorKinds connectors, Secrets secrets, BurnRun burns, MessagesIn messages, ServiceNewsRun news, CallCommands calls, Signals signals, TimeProvider time)
     {
         if (http.Request.ContentLength > MostBytes) return Problems.TooBig.Because();
-        var body = new byte[MostBytes];
-        var length = await http.Request.Body.ReadAtLeastAsync(body, MostBytes, throwOnEndOfStream: false, http.RequestAborted);
         scope.OpenToAll();
         var connection = await db.Connections.AsNoTracking().SingleOrDefaultAsync(c => c.Id == connectionId, http.RequestAborted);
         if (connection?.NoticeSecret is not { } secret) return Problems.NotThere.Because();
+        var most = connectors.Of(connection.Kind).MostNoticeBytes;
+        var body = new byte[Math.Min(most, (int)(http.Request.ContentLength ?? most)) + 1];
+        var length = await http.Request.Body.ReadAtLeastAsync(body, body.Length, throwOnEndOfStream: false, http.RequestAborted);
+        if (length > most) return Problems.TooBig.Because();
         scope.OpenTo([connection.ClientId]);
 
         var headers = http.Request.Headers;
@@ -54,7 +56,9 @@ public static class ReceiveNotices
             null => true,
             ServiceNotice.Happened happened => await news.TakeAsync(connection, happened, http.RequestAborted),
             ServiceNotice.OfCall told => await OfCallAsync(db, connection, told, calls, http.RequestAborted),
-            ServiceNotice.IncomingText text => await texts.TakeAsync(connection, text, http.RequestAborted),
+            ServiceNotice.IncomingText text => await messages.TakeAsync(connection, text, http.RequestAborted),
+            ServiceNotice.IncomingLetter letter => await messages.TakeAsync(connection, letter, http.RequestAborted),
+            ServiceNotice.Bounced bounced => await messages.TakeAsync(connection, bounced, burns, http.RequestAborted),
             _ => await TakeAsync(db, connection, notice, burns, time.Now(), http.RequestAborted),
         };
         if (!taken) return Problems.NotThere.Because($"Nothing sent through this connection has the id '{notice!.Reference}' yet.");

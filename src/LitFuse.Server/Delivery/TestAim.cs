@@ -19,7 +19,7 @@ public static class TestAim
         if (!onlyMe) return (outgoing with { Settings = settings }, null);
         switch (outgoing.Kind)
         {
-            case StepKinds.Text or StepKinds.TeamText or StepKinds.Ring or StepKinds.RingThrough:
+            case StepKinds.Text or StepKinds.TeamText or StepKinds.Ring or StepKinds.RingThrough or Features.Replies.MessagesIn.StopConfirmed:
                 return me?.TestPhone is { } phone ? (outgoing with { Settings = WithTo(settings, phone), To = phone }, null) : (outgoing, Missing("telephone number", me));
             case StepKinds.ChannelPost or StepKinds.DirectPost:
                 if (me?.TestPerson is not { } person) return (outgoing, Missing("name in the team's chat", me));

@@ -125,7 +125,7 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
         var service = catalog.Find(deliver.Kind)!.Service!;
         if (ThroughOf(deliver, service, setup.Connections) is not { } connection) return $"there is no connection to {service} to send through";
         if (WhyNobody(deliver, setup, lead, out var to) is { } nobody) return nobody;
-        if (to is not null) deliver = deliver with { Settings = new Dictionary<string, string>(deliver.Settings, StringComparer.Ordinal) { ["to"] = to } };
+        if (to is not null) deliver = deliver with { Settings = new Dictionary<string, string>(deliver.Settings, StringComparer.Ordinal) { [deliver.Kind == StepKinds.DirectPost ? "person" : "to"] = to } };
         Hand(burn, lead, version, deliver, connection, now);
         return null;
     }
@@ -134,7 +134,21 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
     public static string? WhyNobody(BurnEffect.Deliver deliver, ClientSetup setup, Lead lead, out string? to)
     {
         to = null;
+        if (deliver.Kind == StepKinds.DirectPost && deliver.Settings.GetValueOrDefault("person") == "owner")
+        {
+            if (setup.ColleagueOf("owner", lead) is not { } owner) return "nobody answers for them, so there was nobody to tell";
+            to = owner.ChatPerson;
+            return string.IsNullOrEmpty(to) ? $"{owner.Name} has given no name in the team's chat under Setup" : null;
+        }
+
         if (!deliver.Settings.TryGetValue("colleague", out var asked)) return null;
+        if (asked is StepKinds.Team or StepKinds.Nobody)
+        {
+            to = asked == StepKinds.Team ? string.Join(", ", setup.Colleagues.Values.Where(c => c.Reaches && !string.IsNullOrEmpty(c.Email)).OrderBy(c => c.Name, StringComparer.Ordinal).Select(c => c.Email))
+                : deliver.Settings.GetValueOrDefault(StepKinds.Copies)?.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).FirstOrDefault() ?? "";
+            return to.Length == 0 ? "there was no address to write to" : null;
+        }
+
         if (setup.ColleagueOf(asked, lead) is not { } colleague) return asked == "owner" ? "nobody answers for them, so there was nobody to tell" : "whom it was for does not work for this client any more";
         to = deliver.Kind == StepKinds.TeamLetter ? colleague.Email : colleague.Phone;
         return string.IsNullOrEmpty(to) ? $"{colleague.Name} has given no {(deliver.Kind == StepKinds.TeamLetter ? "email address" : "telephone number")} under Setup" : null;

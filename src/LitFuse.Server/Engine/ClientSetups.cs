@@ -108,9 +108,9 @@ public sealed class ClientSetups(StepCatalog catalog)
             .Join(db.FuseVersions.AsNoTracking(), f => f.ArmedVersionId, v => v.Id, (_, v) => v).ToListAsync(stop);
         var connections = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop);
         var colleagues = await db.Memberships.AsNoTracking().Where(m => m.ClientId == null || m.ClientId == clientId)
-            .Join(db.Users, m => m.UserId, u => u.Id, (m, u) => new { u.Id, u.Name, u.Email, u.TestEmail, u.TestPhone, u.TestPerson }).ToListAsync(stop);
+            .Join(db.Users, m => m.UserId, u => u.Id, (m, u) => new { u.Id, u.Name, u.Email, u.TestEmail, u.TestPhone, u.TestPerson, Reaches = m.ClientId != null && m.Role == Features.Accounts.Role.Rep }).ToListAsync(stop);
         return new(
             client, forms, forms.Values.ToDictionary(f => f.Id, f => sources[f.SourceId].Kind), maps, armed, connections, fields.ToDictionary(f => f.Key, StringComparer.Ordinal),
-            forms.Values.ToDictionary(f => f.Id, f => sources[f.SourceId].Name), colleagues.DistinctBy(c => c.Id).ToDictionary(c => c.Id, c => new Colleague(c.Id, c.Name, c.TestEmail ?? c.Email, c.TestPhone, c.TestPerson)));
+            forms.Values.ToDictionary(f => f.Id, f => sources[f.SourceId].Name), colleagues.OrderByDescending(c => c.Reaches).DistinctBy(c => c.Id).ToDictionary(c => c.Id, c => new Colleague(c.Id, c.Name, c.TestEmail ?? c.Email, c.TestPhone, c.TestPerson) { Reaches = c.Reaches }));
     }
 }

@@ -206,7 +206,7 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
         await ReadAnswersAsync([about], stop);
         var (form, answers) = asked.TryGetValue(about, out var known) ? known : (setup.Forms[lead.FormId], []);
         var owner = lead.OwnerId is { } id ? setup.Colleagues.GetValueOrDefault(id) : null;
-        return (about, LeadFactsReader.Of(lead, setup.Client, form, answers, address, owner, setup.SourceNames.GetValueOrDefault(form.Id) ?? ""));
+        return (about, LeadFactsReader.Of(lead, setup.Client, form, answers, address, owner, setup.SourceNames.GetValueOrDefault(form.Id) ?? "", setup.Fields));
     }
 
     // Only what nobody is sending at this moment can be taken back; what is under way comes to its own end.

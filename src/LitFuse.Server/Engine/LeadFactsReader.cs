@@ -15,13 +15,17 @@ namespace LitFuse.Server.Engine;
 /// <summary>Somebody who works for a client, as steps reach them.</summary>
 /// <param name="Phone">Where their texts and calls go.</param>
 /// <param name="ChatPerson">Who they are in the team's chat.</param>
-public sealed record Colleague(Guid Id, string Name, string? Email, string? Phone, string? ChatPerson);
+public sealed record Colleague(Guid Id, string Name, string? Email, string? Phone, string? ChatPerson)
+{
+    /// <summary>Reaches out for this client.</summary>
+    public bool Reaches { get; init; }
+}
 
 /// <summary>Gathers what a decision knows of a lead.</summary>
 public static class LeadFactsReader
 {
     /// <summary>The facts for a lead whose burn was lit by <paramref name="answers"/> on <paramref name="form"/>.</summary>
-    public static LeadFacts Of(Lead lead, Client client, Form form, IReadOnlyList<Answer> answers, PublicAddress address, Colleague? owner = null, string source = "")
+    public static LeadFacts Of(Lead lead, Client client, Form form, IReadOnlyList<Answer> answers, PublicAddress address, Colleague? owner = null, string source = "", IReadOnlyDictionary<string, LeadField>? fields = null)
     {
         var words = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal)
         {
@@ -44,6 +48,7 @@ public static class LeadFactsReader
                 WorkDays = client.WorkHours().Days,
                 Currency = client.Currency,
                 Country = client.Country,
+                Known = fields is null ? null : key => fields.GetValueOrDefault(key),
             },
             More = More(lead, form, answers, tracking, owner, source),
         };
@@ -80,6 +85,7 @@ public static class LeadFactsReader
         new(lead.Fields, NoWords, lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null)
         {
             ZoneBecause = lead.ZoneBecause,
+            EmailBounces = lead.EmailBouncedAt is not null,
             HasEmail = !string.IsNullOrEmpty(lead.Email),
             PhoneCountry = lead.PhoneReadable && lead.Phone is { } phone ? PhoneReader.Read(phone, client.Country).Phone?.Country : null,
             ClientZone = client.DateTimeZone(),

@@ -13,6 +13,7 @@ public static class LeadFiller
         lead.Fields = fields;
         lead.FirstName = fields.GetValueOrDefault("first_name");
         lead.LastName = fields.GetValueOrDefault("last_name");
+        if (lead.Email != fields.GetValueOrDefault("email")) (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
         lead.Email = fields.GetValueOrDefault("email");
         var readable = phone is not null && phone.E164 == fields.GetValueOrDefault("phone");
         if (readable || !lead.PhoneReadable)

@@ -1002,6 +1002,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("sender");
 
+                    b.Property<string>("SigningKey")
+                        .HasColumnType("text")
+                        .HasColumnName("signing_key");
+
                     b.Property<string>("State")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -1820,6 +1824,14 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("email");
 
+                    b.Property<Instant?>("EmailBouncedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("email_bounced_at");
+
+                    b.Property<string>("EmailBouncedBecause")
+                        .HasColumnType("text")
+                        .HasColumnName("email_bounced_because");
+
                     b.Property<string>("Fields")
                         .IsRequired()
                         .HasColumnType("jsonb")
@@ -2109,6 +2121,54 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_story_lead_id_at");
 
                     b.ToTable("story", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Library.LibraryFile", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<byte[]>("Bytes")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("bytes");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Guid>("MadeBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("made_by");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("integer")
+                        .HasColumnName("size");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("type");
+
+                    b.HasKey("Id")
+                        .HasName("pk_library_files");
+
+                    b.HasIndex("ClientId", "Name")
+                        .IsUnique()
+                        .HasDatabaseName("ix_library_files_client_id_name");
+
+                    b.ToTable("library_files", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Mapping.FormMap", b =>
@@ -2504,7 +2564,7 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("ready_words", (string)null);
                 });
 
-            modelBuilder.Entity("LitFuse.Server.Features.Replies.IncomingText", b =>
+            modelBuilder.Entity("LitFuse.Server.Features.Replies.IncomingMessage", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
@@ -2515,6 +2575,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("at");
 
+                    b.Property<bool>("Automatic")
+                        .HasColumnType("boolean")
+                        .HasColumnName("automatic");
+
                     b.Property<Guid>("ClientId")
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");
@@ -2522,6 +2586,14 @@ namespace LitFuse.Server.Migrations
                     b.Property<Guid>("ConnectionId")
                         .HasColumnType("uuid")
                         .HasColumnName("connection_id");
+
+                    b.Property<Instant?>("DismissedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("dismissed_at");
+
+                    b.Property<Guid?>("DismissedBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("dismissed_by");
 
                     b.Property<string>("From")
                         .IsRequired()
@@ -2546,10 +2618,19 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("reference");
 
+                    b.Property<string>("Subject")
+                        .HasColumnType("text")
+                        .HasColumnName("subject");
+
                     b.Property<string>("To")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("to");
+
+                    b.Property<string>("Way")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("way");
 
                     b.Property<string>("Words")
                         .IsRequired()
@@ -2557,16 +2638,20 @@ namespace LitFuse.Server.Migrations
                         .HasColumnName("words");
 
                     b.HasKey("Id")
-                        .HasName("pk_incoming_texts");
+                        .HasName("pk_incoming_messages");
+
+                    b.HasIndex("ClientId", "At")
+                        .HasDatabaseName("ix_incoming_messages_tray")
+                        .HasFilter("lead_id is null and dismissed_at is null");
 
                     b.HasIndex("ConnectionId", "Reference")
                         .IsUnique()
-                        .HasDatabaseName("ix_incoming_texts_connection_id_reference");
+                        .HasDatabaseName("ix_incoming_messages_connection_id_reference");
 
                     b.HasIndex("LeadId", "At")
-                        .HasDatabaseName("ix_incoming_texts_lead_id_at");
+                        .HasDatabaseName("ix_incoming_messages_lead_id_at");
 
-                    b.ToTable("incoming_texts", (string)null);
+                    b.ToTable("incoming_messages", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sheets.FileRow", b =>
@@ -3390,14 +3475,14 @@ namespace LitFuse.Server.Migrations
                         .HasConstraintName("fk_notices_leads_lead_id");
                 });
 
-            modelBuilder.Entity("LitFuse.Server.Features.Replies.IncomingText", b =>
+            modelBuilder.Entity("LitFuse.Server.Features.Replies.IncomingMessage", b =>
                 {
                     b.HasOne("LitFuse.Server.Features.Connections.Connection", null)
                         .WithMany()
                         .HasForeignKey("ConnectionId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
-                        .HasConstraintName("fk_incoming_texts_connections_connection_id");
+                        .HasConstraintName("fk_incoming_messages_connections_connection_id");
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sheets.NightlyFile", b =>

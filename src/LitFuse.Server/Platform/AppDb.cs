@@ -16,6 +16,7 @@ using LitFuse.Server.Features.OwnForms;
 using LitFuse.Server.Features.Visits;
 using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Library;
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.Notices;
@@ -139,13 +140,15 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
 
     public DbSet<Notice> Notices => Set<Notice>();
 
-    public DbSet<IncomingText> IncomingTexts => Set<IncomingText>();
+    public DbSet<IncomingMessage> IncomingMessages => Set<IncomingMessage>();
 
     public DbSet<Connection> Connections => Set<Connection>();
 
     public DbSet<ServiceNews> ServiceNews => Set<ServiceNews>();
 
     public DbSet<Call> Calls => Set<Call>();
+
+    public DbSet<LibraryFile> LibraryFiles => Set<LibraryFile>();
 
     public DbSet<FileRow> FileRows => Set<FileRow>();
 

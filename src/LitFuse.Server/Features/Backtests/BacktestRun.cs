@@ -167,13 +167,13 @@ public sealed class BacktestRun(AppDb db, IServiceScopeFactory scopes, ClientSet
         var form = setup.Forms[submission.FormId];
         var answers = (await RawBody.ReadAsync(submission.ContentType, submission.Raw)).Answers;
         var source = setup.SourceNames.GetValueOrDefault(form.Id) ?? "";
-        var facts = LeadFactsReader.Of(lead, setup.Client, form, answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null, source);
+        var facts = LeadFactsReader.Of(lead, setup.Client, form, answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null, source, setup.Fields);
         var named = facts with { Words = facts.Words with { Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = job.Definition.Name, ["link"] = address.OfFuse(job.FuseId) } } };
         return new(named, asking.At, LeadFactsReader.Sent(EventKeys.Submission, form, answers, source, asking.At), did);
     }
 
     private async Task<Truth> TruthAsync(BacktestJob job, Guid[] ids, CancellationToken stop) => new(
-        (await db.IncomingTexts.AsNoTracking().Where(t => t.LeadId != null && ids.Contains(t.LeadId.Value)).ToListAsync(stop)).ToLookup(t => t.LeadId!.Value),
+        (await db.IncomingMessages.AsNoTracking().Where(t => !t.Automatic && t.LeadId != null && ids.Contains(t.LeadId.Value)).ToListAsync(stop)).ToLookup(t => t.LeadId!.Value),
         (await db.ServiceNews.AsNoTracking().Where(n => ids.Contains(n.LeadId)).ToListAsync(stop)).ToLookup(n => n.LeadId),
         (await db.Burns.AsNoTracking().Where(b => b.FuseId == job.FuseId && ids.Contains(b.LeadId)).ToListAsync(stop)).ToLookup(b => b.LeadId),
         (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.LeadId) && d.Lane == Lane.Lead && d.SentAt != null && d.WrittenBy == null).ToListAsync(stop)).ToLookup(d => d.LeadId),
@@ -191,7 +191,7 @@ public sealed class BacktestRun(AppDb db, IServiceScopeFactory scopes, ClientSet
 
 /// <summary>What happened in truth to the leads of a chunk.</summary>
 internal sealed record Truth(
-    ILookup<Guid, IncomingText> Replies, ILookup<Guid, ServiceNews> News, ILookup<Guid, Burn> Burns, ILookup<Guid, OutboxDelivery> ToLeads, ILookup<Guid, Instant> Asked)
+    ILookup<Guid, IncomingMessage> Replies, ILookup<Guid, ServiceNews> News, ILookup<Guid, Burn> Burns, ILookup<Guid, OutboxDelivery> ToLeads, ILookup<Guid, Instant> Asked)
 {
     /// <summary>How often they had asked before.</summary>
     public int Before(Guid leadId, Instant at) => Asked[leadId].Count(a => a < at);

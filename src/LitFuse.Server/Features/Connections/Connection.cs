@@ -47,6 +47,15 @@ public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
     /// <summary>The secret that the service signs its notices with, encrypted.</summary>
     public string? NoticeSecret { get; set; }
 
+    /// <summary>The private half of the key that letters are signed with (PEM), encrypted.</summary>
+    public string? SigningKey { get; set; }
+
+    /// <summary>The detail that says for which domain letters are signed.</summary>
+    public const string DkimDomain = "dkim-domain";
+
+    /// <summary>The detail that says under which selector the key is found.</summary>
+    public const string DkimSelector = "dkim-selector";
+
     /// <summary>Own sender: a number or a name.</summary>
     public string? Sender { get; set; }
 

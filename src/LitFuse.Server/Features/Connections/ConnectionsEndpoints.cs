@@ -46,6 +46,7 @@ public static class ConnectionsEndpoints
         ConnectService.Map(connections);
         ConnectionFlow.Map(connections);
         ConnectionSecret.Map(connections);
+        MailEndpoints.Map(connections);
         connections.MapPost("/mail", MailAsync).Needs(Act.EditSources).WithSummary("A mail server (SMTP) that letters go through; it is tried before it is kept");
         connections.MapDelete("/{connectionId}", RemoveAsync).Needs(Act.EditSources).WithSummary("Take it out; refused while something uses it");
     }

@@ -198,7 +198,7 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         new()
         {
             Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "pillarpost", Name = "Pillarpost", BaseUrl = MailOf(client.Client.Key), Sender = $"{client.Client.Name} <hello@{client.Client.Key}.example>", Account = $"hello@{client.Client.Key}.example",
-            Secret = secrets.Seal("backlot-demo-pillarpost"), MadeAt = time.Now() - Duration.FromDays(Days + 1),
+            Secret = secrets.Seal("backlot-demo-pillarpost"), NoticeSecret = secrets.Seal("backlot-demo-pillarpost-notices"), MadeAt = time.Now() - Duration.FromDays(Days + 1),
         },
     ];
 

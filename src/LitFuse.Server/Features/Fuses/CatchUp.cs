@@ -142,7 +142,7 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
     {
         var (submission, form, answers) = await ReadAsync(setup, submissionId, stop);
         var source = setup.SourceNames.GetValueOrDefault(form.Id) ?? "";
-        var facts = LeadFactsReader.Of(lead, setup.Client, form, answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null, source);
+        var facts = LeadFactsReader.Of(lead, setup.Client, form, answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null, source, setup.Fields);
         var named = facts with { Words = facts.Words with { Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = definition.Name, ["link"] = address.OfFuse(fuse.Id) } } };
         return (named, LeadFactsReader.Sent(EventKeys.Submission, form, answers, source, submission.AskedAt));
     }

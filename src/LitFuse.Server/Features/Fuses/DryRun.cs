@@ -146,7 +146,7 @@ public static class DryRun
         var source = setup.SourceNames.GetValueOrDefault(form.Id) ?? "";
         var owner = lead.OwnerId is { } id ? setup.Colleagues.GetValueOrDefault(id) : null;
         return new(
-            lead, LeadFactsReader.Of(lead, setup.Client, form, answers, address, owner, source), form,
+            lead, LeadFactsReader.Of(lead, setup.Client, form, answers, address, owner, source, setup.Fields), form,
             LeadFactsReader.Sent(EventKeys.Submission, form, answers, source, at));
     }
 

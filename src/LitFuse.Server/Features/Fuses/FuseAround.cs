@@ -37,6 +37,10 @@ public sealed record AroundFuse(Guid Id, string Name, bool Armed);
 /// <param name="Fault">Why nothing goes through it now, or <c>null</c>.</param>
 public sealed record AroundConnection(Guid Id, string Kind, string Name, string? Fault);
 
+/// <summary>A file that letters can bring.</summary>
+/// <param name="Size">In bytes.</param>
+public sealed record AroundFile(Guid Id, string Name, int Size);
+
 /// <summary>Words ready for use, newest version.</summary>
 public sealed record AroundWords(string Key, string Name, int Version, string Words, string? Subject);
 
@@ -48,7 +52,8 @@ public sealed record FuseAround(
     IReadOnlyList<AroundForm> Forms, IReadOnlyList<AroundField> Fields, IReadOnlyList<ConnectionTarget>? Channels, IReadOnlyList<ConnectionTarget>? People,
     IReadOnlyList<string> Services, IReadOnlyList<AroundStepKind> Kinds, string SendHours, string Zone,
     IReadOnlyList<AroundField> Facts, IReadOnlyList<AroundEvent> Events, IReadOnlyList<AroundColleague> Colleagues, IReadOnlyList<AroundFuse> Fuses, IReadOnlyList<AroundWords> Words,
-    IReadOnlyList<AroundFilter> Filters, IReadOnlyList<string> Stages, IReadOnlyList<string> Tags, IReadOnlyList<string> Sources, IReadOnlyList<AroundConnection> Connections)
+    IReadOnlyList<AroundFilter> Filters, IReadOnlyList<string> Stages, IReadOnlyList<string> Tags, IReadOnlyList<string> Sources, IReadOnlyList<AroundConnection> Connections,
+    IReadOnlyList<AroundFile> Files)
 {
     /// <summary>The kinds of event, for finding faults.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
@@ -82,6 +87,7 @@ public sealed record FuseAround(
         [.. Forms.Select(f => f.Key)], [.. Fields.Select(f => new KnownField(f.Key, f.Choices))],
         Channels?.Select(c => c.Key).ToList(), People?.Select(p => p.Key).ToList(), Services)
     {
+        Files = [.. Files.Select(f => f.Id.ToString())],
         Colleagues = [.. Colleagues.Select(c => c.Id.ToString())],
         Stages = Stages,
         Fuses = [.. Fuses.Select(f => f.Id.ToString())],
@@ -129,7 +135,8 @@ public sealed class FuseAroundReader(AppDb db, ConnectorKinds connectors, Connec
             [.. people.GroupBy(p => (p.Id, p.Name)).Select(g => new AroundColleague(g.Key.Id, g.Key.Name, g.Any(p => p.Role == Accounts.Role.Rep))).OrderBy(c => c.Name, StringComparer.Ordinal)],
             fuses, [.. ready.Select(w => new AroundWords(w.Key, w.Name, w.Version, w.Words, w.Subject))], [.. Core.Words.WordFilters.Known.Select(f => new AroundFilter(f.Name, f.Example, f.Makes))],
             client.Stages, tags, [.. forms.Select(f => f.Name).Distinct(StringComparer.Ordinal)],
-            [.. connections.Where(c => connectors.Find(c.Kind) is not null).OrderBy(c => c.Name, StringComparer.Ordinal).Select(c => new AroundConnection(c.Id, c.Kind, c.Name, c.State is ConnectionState.Expired or ConnectionState.Withdrawn ? c.Fault : null))])
+            [.. connections.Where(c => connectors.Find(c.Kind) is not null).OrderBy(c => c.Name, StringComparer.Ordinal).Select(c => new AroundConnection(c.Id, c.Kind, c.Name, c.State is ConnectionState.Expired or ConnectionState.Withdrawn ? c.Fault : null))],
+            await db.LibraryFiles.Where(f => f.ClientId == clientId).OrderBy(f => f.Name).Select(f => new AroundFile(f.Id, f.Name, f.Size)).ToListAsync(stop))
         { Catalog = events, Steps = catalog, Armed = armed, Lists = fuse is null ? new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal) : await ListsAsync(fuse, connections, stop) };
     }
 

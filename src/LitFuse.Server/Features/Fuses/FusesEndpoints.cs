@@ -249,7 +249,8 @@ public static class FusesEndpoints
 
     // What is stored as a draft may have any fault, but not any size.
     internal static string? Oversized(FuseDefinition definition) =>
-        definition.Bands.Count > 100 || definition.Bands.Any(b => b.Steps.Count > 200 || (b.Entry.Rules?.Every.Take(101).Count() ?? 0) > 100) || definition.Name.Length > 500 || definition.LitBy.Count > 50 || definition.StopOn.Count > 50
+        definition.Bands.SelectMany(b => b.Steps).FirstOrDefault(s => s.Settings.Values.Any(v => v is null)) is { } hollow ? $"A setting of '{hollow.Name}' is null. Leave it out, or give it a value."
+        : definition.Bands.Count > 100 || definition.Bands.Any(b => b.Steps.Count > 200 || (b.Entry.Rules?.Every.Take(101).Count() ?? 0) > 100) || definition.Name.Length > 500 || definition.LitBy.Count > 50 || definition.StopOn.Count > 50
         || definition.Bands.SelectMany(b => b.Steps).SelectMany(s => s.Settings.Values).Any(v => v.Length > 20_000)
             ? "That is larger than any fuse can be: at most 100 bands, 200 steps in each, 100 rules, and 20,000 characters in a step."
             : null;

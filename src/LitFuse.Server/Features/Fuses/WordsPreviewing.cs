@@ -62,7 +62,7 @@ public static class WordsPreviewing
         var with = facts.Words with { Now = time.Now(), Zone = facts.Zone, Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = fuse.Name, ["link"] = address.OfFuse(fuse.Id) } };
         var choices = (preview.Choices ?? []).Take(20).Select(c => MessageWords.Parse(c).Words?.Render(with) ?? c).ToList();
         var rendered = words?.Render(with with { Choices = choices });
-        return TypedResults.Ok(new WordsPreview(rendered, fault, rendered is null ? null : TextSegments.Count(rendered), rendered is null ? null : LetterHtml.Of(rendered, ""), SamplesOf(with), lead.Id, lead.ShownName(), submission.ReceivedAt, preview.Place, of));
+        return TypedResults.Ok(new WordsPreview(rendered, fault, rendered is null ? null : TextSegments.Count(rendered), rendered is null ? null : LetterHtml.Of(new(rendered, "") { From = client.Name }), SamplesOf(with), lead.Id, lead.ShownName(), submission.ReceivedAt, preview.Place, of));
     }
 
     private static Dictionary<string, string> SamplesOf(WordFacts facts)

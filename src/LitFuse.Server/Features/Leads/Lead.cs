@@ -64,6 +64,12 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
 
     public Instant? OptedOutAt { get; set; }
 
+    /// <summary>When a letter to their present address came back for good.</summary>
+    public Instant? EmailBouncedAt { get; set; }
+
+    /// <summary>What the mail server said.</summary>
+    public string? EmailBouncedBecause { get; set; }
+
     /// <summary>When they were put on the do-not-contact list, or came while they were on it.</summary>
     public Instant? DoNotContactAt { get; set; }
 

@@ -69,7 +69,7 @@ public sealed record LeadBurnSilence(string Band, Instant Until);
 
 /// <summary>A lead, whole.</summary>
 public sealed record LeadWhole(
-    LeadRow Lead, string ClientKey, string Zone, string ZoneBecause, string Stage, IReadOnlyList<string> Stages, bool CanText, string? CannotTextBecause, Instant? TextsOpenAt, Instant? HeldAt, Instant? OptedOutAt, IReadOnlyList<LeadSubmission> Submissions,
+    LeadRow Lead, string ClientKey, string Zone, string ZoneBecause, string Stage, IReadOnlyList<string> Stages, bool CanText, string? CannotTextBecause, Instant? TextsOpenAt, Instant? HeldAt, Instant? OptedOutAt, Instant? EmailBouncedAt, string? EmailBouncedBecause, IReadOnlyList<LeadSubmission> Submissions,
     IReadOnlyList<StoryLine> Story, IReadOnlyList<LeadBurn> Burns, LeadAround Around);
 
 /// <summary>How a person reached out.</summary>
@@ -89,6 +89,8 @@ public static class LeadsEndpoints
         leads.MapGet("/{leadId}", GetAsync).Needs(Act.SeeLeads).WithSummary("A lead with its story");
         leads.MapPost("/{leadId}/touch", TouchAsync).Needs(Act.TouchLeads).WithSummary("Mark that you reached out");
         leads.MapPost("/{leadId}/texts", TextAsync).Needs(Act.TouchLeads).WithSummary("Write them a text");
+        leads.MapPost("/{leadId}/email-works", EmailWorksAsync).Needs(Act.TouchLeads).WithSummary("Letters to their address may be tried again")
+            .WithDescription("After a letter came back, nothing automatic is written to that address until somebody says so, or they give another.");
         leads.MapPost("/{leadId}/opt-out", OptOutAsync).Needs(Act.TouchLeads).WithSummary("They want no texts");
     }
 
@@ -110,7 +112,7 @@ public static class LeadsEndpoints
             gate is not GateAnswer.Never,
             gate switch { GateAnswer.Never never => never.Reason, GateAnswer.Wait wait => wait.Reason, _ => null },
             gate is GateAnswer.Wait until ? until.Until : null,
-            client.HeldAt, lead.OptedOutAt, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, steps, stop), await around.ReadAsync(lead, stop)));
+            client.HeldAt, lead.OptedOutAt, lead.EmailBouncedAt, lead.EmailBouncedBecause, submissions, await StoryAsync(db, lead, submissions, stop), await BurnsAsync(db, leadId, steps, stop), await around.ReadAsync(lead, stop)));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> TouchAsync(Guid leadId, TouchMade made, HttpContext http, AppDb db, FirstTouch touch, TimeProvider time, CancellationToken stop)
@@ -174,6 +176,16 @@ public static class LeadsEndpoints
         lead.OptedOutAt = now;
         Tell(db, lead, StoryKind.OptedOut, "wants no texts", Access.UserId(http.User), now);
         await events.HappenAsync(lead, [Happening.Of(EventKeys.OptedOut, now, "they want no texts")], null, now, stop);
+        return await CommitAsync(db, lead, transaction, stop);
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> EmailWorksAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (lead.EmailBouncedAt is null) return TypedResults.NoContent();
+        (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
+        Tell(db, lead, StoryKind.FieldSet, "letters may be written to their address again", Access.UserId(http.User), time.Now());
         return await CommitAsync(db, lead, transaction, stop);
     }
 

@@ -21,7 +21,8 @@ namespace LitFuse.Server.Features.Watch;
 /// <param name="Held">In the holding pen.</param>
 /// <param name="Accesses">Connections that something is wrong with, or that soon run out; the nearest to it first.</param>
 /// <param name="Conflicts">Leads that may be one person, undecided.</param>
-public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, IReadOnlyList<LineDown> LinesDown, IReadOnlyList<AccessAilment> Accesses, int Held, int Conflicts, Instant Now);
+/// <param name="Tray">Messages from nobody we know.</param>
+public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, IReadOnlyList<LineDown> LinesDown, IReadOnlyList<AccessAilment> Accesses, int Held, int Conflicts, int Tray, Instant Now);
 
 /// <summary>A connection that somebody has to look after.</summary>
 /// <param name="Fault">What is wrong, in words; <c>null</c> where it only runs out soon.</param>
@@ -78,7 +79,7 @@ public static class WatchEndpoint
         var now = time.Now();
         var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null && !l.Quiet);
         var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
-        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await LinesDownAsync(db, clients, stop), await AccessesAsync(db, clients, now, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), now));
+        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await LinesDownAsync(db, clients, stop), await AccessesAsync(db, clients, now, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), await db.IncomingMessages.CountAsync(m => clients.Contains(m.ClientId) && m.LeadId == null && m.DismissedAt == null, stop), now));
     }
 
     private static async Task<Results<Ok<WatchToday>, ProblemHttpResult>> TodayOfAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)

@@ -1,10 +1,7 @@
 using System.Net;
 using System.Net.Sockets;
 using LitFuse.Core.Delivering;
-using LitFuse.Core.Fuses;
-using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Platform;
 using MailKit;
 using MailKit.Net.Smtp;
@@ -14,56 +11,21 @@ using MimeKit;
 namespace LitFuse.Server.Delivery.Connectors.Pillarpost;
 
 /// <summary>Mail over SMTP (RFC 5321), to any server that takes it. The message's id is made of the delivery's key, so that a server that has it knows it again.</summary>
-public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, PublicAddress address, UnsubscribeLinks unsubscribe) : IConnector
+public sealed class PillarpostConnector(OutboundRules rules, LetterMaking letters, PublicAddress address) : IConnector
 {
-    private const int MostCopies = 10;
-
     /// <inheritdoc />
     public ConnectorCard Card { get; } = new(OptInAsker.Service, "Mail", "letters, through any mail server (SMTP)", [], [], []);
 
     /// <inheritdoc />
+    public int MostNoticeBytes => 2 * 1024 * 1024;
+
+    /// <inheritdoc />
     public async Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
     {
-        if (!MailboxAddress.TryParse(access.Sender, out var from)) return new(AttemptEnd.Final, "the connection has no sender's address");
-        if (!MailboxAddress.TryParse(outgoing.Settings.GetValueOrDefault("to"), out var to)) return new(AttemptEnd.Final, "there is no email address to send to");
-        using var message = new MimeMessage();
-        message.From.Add(from);
-        message.To.Add(to);
-        if (Others(outgoing, message) is { } fault) return new(AttemptEnd.Final, fault);
-        message.Subject = outgoing.Settings.GetValueOrDefault("subject") ?? "";
-        message.MessageId = $"{outgoing.Key}@{new Uri(address.Url).Host}";
-        var words = outgoing.Settings.GetValueOrDefault("words") ?? "";
-        if (outgoing.Settings.TryGetValue("link", out var link)) words = words.Contains(OptInAsker.Link, StringComparison.Ordinal) ? words.Replace(OptInAsker.Link, secrets.Open(link), StringComparison.Ordinal) : words + "\n\n" + secrets.Open(link);
-        if (outgoing.Kind == StepKinds.Letter)
-        {
-            var no = unsubscribe.For(outgoing.Lead);
-            message.Headers.Add(HeaderId.ListUnsubscribe, $"<{no}>");
-            message.Headers.Add(HeaderId.ListUnsubscribePost, "List-Unsubscribe=One-Click");
-            words += $"\n\nNo more messages: {no}";
-        }
-
-        message.Body = new BodyBuilder { TextBody = words, HtmlBody = LetterHtml.Of(words, message.Subject) }.ToMessageBody();
-        return await SendAsync(access, message, outgoing.Settings.GetValueOrDefault("words"), stop);
+        var (message, fault) = letters.Make(access, outgoing);
+        if (message is null) return new(AttemptEnd.Final, fault!);
+        using (message) return await SendAsync(access, message, outgoing.Settings.GetValueOrDefault("words"), stop);
     }
-
-    // Who gets it too, and whom an answer goes to.
-    private static string? Others(Outgoing outgoing, MimeMessage message)
-    {
-        var copies = outgoing.Settings.GetValueOrDefault(StepKinds.Copies)?.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) ?? [];
-        if (copies.Length > MostCopies) return FormattableString.Invariant($"has {copies.Length} copies to send; at most {MostCopies} are");
-        foreach (var copy in copies)
-        {
-            if (Core.Identity.EmailReader.Read(copy).Email is not { } address) return $"has a copy to send to “{copy}”, which is no email address";
-            message.Cc.Add(new MailboxAddress("", address));
-        }
-
-        // The name was typed by a stranger: it is quoted, or encoded (RFC 2047), and never more than a name.
-        if (outgoing.Settings.TryGetValue("reply", out var reply)) message.ReplyTo.Add(new MailboxAddress(Plain(outgoing.Settings.GetValueOrDefault("reply.name") ?? ""), reply));
-        return null;
-    }
-
-    // Without what could break a line or turn its direction round.
-    private static string Plain(string name) => string.Concat(name.Where(c => !char.IsControl(c) && char.GetUnicodeCategory(c) != System.Globalization.UnicodeCategory.Format).Take(100));
 
     /// <inheritdoc />
     public string? FilesGoTo => "Email address";
@@ -127,7 +89,7 @@ public sealed class PillarpostConnector(OutboundRules rules, Secrets secrets, Pu
     }
 
     /// <inheritdoc />
-    public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body) => null;
+    public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body) => LetterReading.Read(body);
 
     // The address is checked after its name is resolved, as for every other outbound call.
     private async Task<SmtpClient> OpenAsync(ConnectionAccess access, CancellationToken stop)

@@ -1,5 +1,6 @@
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
+using LitFuse.Core.Words;
 using LitFuse.Server.Features.Leads;
 
 namespace LitFuse.Server.Delivery.Connectors.Ridgeboard;
@@ -29,7 +30,7 @@ public sealed class RidgeboardConnector(ConnectorHttp http, TakeLinks links) : I
         }
 
         var to = outgoing.Settings.GetValueOrDefault(outgoing.Kind == StepKinds.DirectPost ? "person" : "channel") ?? "";
-        return await http.PostAsync(access, "api/ridgeboard/posts", outgoing.Key, new RidgeboardPost(to, access.Sender ?? "Lit Fuse", words, under), stop, "id", "url");
+        return await http.PostAsync(access, "api/ridgeboard/posts", outgoing.Key, Post(access, outgoing, to, words, under), stop, "id", "url");
     }
 
     /// <inheritdoc />
@@ -53,7 +54,16 @@ public sealed class RidgeboardConnector(ConnectorHttp http, TakeLinks links) : I
     /// <inheritdoc />
     public ServiceNotice? ReadNotice(ReadOnlySpan<byte> body) => null;
 
-    private sealed record RidgeboardPost(string To, string From, string Text, IReadOnlyList<RidgeboardLink> Links);
+    private static RidgeboardPost Post(ConnectionAccess access, Outgoing outgoing, string to, string words, RidgeboardLink[] under)
+    {
+        var sender = outgoing.Settings.GetValueOrDefault("sender");
+        var picture = Uri.TryCreate(outgoing.Settings.GetValueOrDefault("picture"), UriKind.Absolute, out var at) && at.Scheme is "http" or "https" ? at!.ToString() : null;
+        return new(to, string.IsNullOrWhiteSpace(sender) ? access.Sender ?? "Lit Fuse" : PlainText.Line(sender, 80), words, under, picture, [.. Blocks.Read(outgoing.Settings.GetValueOrDefault(StepKinds.BlocksKey)).Select(b => new RidgeboardBlock(b.Key, b.Value))]);
+    }
+
+    private sealed record RidgeboardPost(string To, string From, string Text, IReadOnlyList<RidgeboardLink> Links, string? Picture, IReadOnlyList<RidgeboardBlock> Blocks);
+
+    private sealed record RidgeboardBlock(string Label, string Value);
 
     private sealed record RidgeboardStatus(string Status, IReadOnlyList<RidgeboardLink> Links);
 

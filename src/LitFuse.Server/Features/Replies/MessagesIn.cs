@@ -1,0 +1,179 @@
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Identity;
+using LitFuse.Core.Replies;
+using LitFuse.Core.Stories;
+using LitFuse.Core.Words;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Connections;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Replies;
+
+/// <summary>
+/// Takes texts and letters that people write to us: into the story, to the burns that wait for them, and out of all
+/// messages where they say stop. What is from nobody we know lies in the tray.
+/// </summary>
+public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
+{
+    /// <summary>The kind of delivery that confirms, once, that they will get no more texts.</summary>
+    public const string StopConfirmed = "stop-confirmed";
+
+    private const int Longest = 8000;
+
+    private static readonly HashSet<string> StartWords = new(StringComparer.OrdinalIgnoreCase) { "start", "unstop", "yes start", "restart" };
+
+    /// <summary>Takes a text.</summary>
+    /// <returns>True, also for one that was there before.</returns>
+    public async Task<bool> TakeAsync(Connection connection, ServiceNotice.IncomingText text, CancellationToken stop)
+    {
+        var country = await db.Clients.Where(c => c.Id == connection.ClientId).Select(c => c.Country).SingleAsync(stop);
+        var from = PhoneReader.Read(text.From, country).Phone?.E164 ?? text.From;
+        var message = MessageOf(connection, MessageWay.Text, text.Reference, from, text.To, text.Words, text.At);
+        await TakeAsync(message, await LeadOfAsync(connection.ClientId, ContactKind.Phone, from, StepKinds.Text, stop), connection, stop);
+        return true;
+    }
+
+    /// <summary>Takes a letter: whose it is, the letter says that it answers; else the address that it comes from.</summary>
+    /// <returns>True, also for one that was there before.</returns>
+    public async Task<bool> TakeAsync(Connection connection, ServiceNotice.IncomingLetter letter, CancellationToken stop)
+    {
+        var answered = letter.Answers.Count == 0 ? null
+            : await db.Deliveries.Where(d => d.ConnectionId == connection.Id && letter.Answers.Contains(d.Reference!)).OrderByDescending(d => d.MadeAt).Select(d => (Guid?)d.LeadId).FirstOrDefaultAsync(stop);
+        var message = MessageOf(connection, MessageWay.Letter, letter.Reference, letter.From, letter.To, letter.Words, letter.At);
+        (message.Subject, message.Automatic) = (letter.Subject, letter.Automatic);
+        var leadId = answered is { } sent ? await db.KeptInsteadAsync(sent, stop) : await LeadOfAsync(connection.ClientId, ContactKind.Email, letter.From, StepKinds.Letter, stop);
+        await TakeAsync(message, leadId, connection, stop);
+        return true;
+    }
+
+    /// <summary>Takes news that a letter did not arrive: the address is marked, and the burn hears of it.</summary>
+    /// <returns>False when no letter of ours is meant.</returns>
+    public async Task<bool> TakeAsync(Connection connection, ServiceNotice.Bounced bounced, BurnRun burns, CancellationToken stop)
+    {
+        var now = time.Now();
+        var found = await db.Deliveries.AsNoTracking().Where(d => d.ConnectionId == connection.Id && d.Reference == bounced.Reference).FirstOrDefaultAsync(stop);
+        if (found is null) return false;
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var lead = await db.Leads.FromSql($"select * from leads where id = {found.LeadId} for update").IgnoreQueryFilters().SingleAsync(stop);
+        var delivery = await db.Deliveries.FromSql($"select * from deliveries where id = {found.Id} for update").SingleAsync(stop);
+        if (delivery.ReceiptAt is not null) return true;
+        var words = bounced.Final ? $"did not arrive at {bounced.To}: {bounced.Reason}" : $"has not arrived at {bounced.To} yet: {bounced.Reason}";
+        db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = bounced.Final ? StoryKind.Bounced : StoryKind.StepWaits, At = now, KnownAt = now, Words = words, Fuse = delivery.Fuse, Band = delivery.Band, Step = delivery.Step, BurnId = delivery.BurnId, DeliveryId = delivery.Id });
+        db.Tell(lead.ClientId, "lead", lead.Id);
+        if (bounced.Final)
+        {
+            delivery.ReceiptAt = now;
+            delivery.Reason = $"{connection.Name}: {words}";
+            // A copy to a colleague says nothing of the lead's own address.
+            if (delivery.Lane == Lane.Lead && lead.Email is { } email && email.Equals(bounced.To, StringComparison.OrdinalIgnoreCase)) (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (now, bounced.Reason);
+            if (delivery is { BurnId: { } burnId, StepId: { } stepId })
+                await burns.BringAsync(burnId, lead, new BurnEvent.Happened(Happening.Of(EventKeys.DeliveryFailed, now, $"“{delivery.Step}” {words}", ("step", stepId)) with { Key = $"failed.{delivery.Id:N}" }), now, stop);
+        }
+
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        return true;
+    }
+
+    /// <summary>Says whose a message of the tray is. Call inside a transaction that holds the lead.</summary>
+    public async Task GiveAsync(IncomingMessage message, Lead lead, Connection connection, Instant now, CancellationToken stop)
+    {
+        message.LeadId = lead.Id;
+        await ReplyAsync(lead, message, connection, now, stop);
+    }
+
+    private static IncomingMessage MessageOf(Connection connection, MessageWay way, string reference, string from, string to, string words, Instant at) => new()
+    {
+        Id = Guid.CreateVersion7(),
+        ClientId = connection.ClientId,
+        ConnectionId = connection.Id,
+        Way = way,
+        Reference = reference.Length > 500 ? reference[..500] : reference,
+        From = PlainText.Line(from, 320),
+        To = PlainText.Line(to, 320),
+        Words = PlainText.Of(words.Length > Longest ? words[..Longest] : words),
+        At = at,
+    };
+
+    private async Task TakeAsync(IncomingMessage message, Guid? leadId, Connection connection, CancellationToken stop)
+    {
+        var now = time.Now();
+        message.KnownAt = now;
+        if (message.At == Instant.MinValue || message.At > now) message.At = now;
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        // The lead before all else, as everywhere; then the message, which is there once.
+        var lead = leadId is null ? null : await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleOrDefaultAsync(stop);
+        (message.LeadId, message.Meaning) = (lead?.Id, ReplyReader.Read(message.Words, []).Meaning);
+        var (way, meaning) = (Platform.Words.Of(message.Way), Platform.Words.Of(message.Meaning));
+        var fresh = await db.Database.ExecuteSqlAsync(
+            $"""
+            insert into incoming_messages (id, client_id, connection_id, way, reference, "from", "to", subject, words, automatic, at, known_at, lead_id, meaning)
+            values ({message.Id}, {message.ClientId}, {message.ConnectionId}, {way}, {message.Reference}, {message.From}, {message.To}, {message.Subject}, {message.Words}, {message.Automatic}, {message.At}, {now}, {lead?.Id}, {meaning})
+            on conflict (connection_id, reference) do nothing
+            """,
+            stop) == 1;
+        if (fresh && lead is not null) await ReplyAsync(lead, message, connection, now, stop);
+        if (fresh && lead is null) db.Tell(message.ClientId, "tray", message.Id);
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+    }
+
+    private async Task ReplyAsync(Lead lead, IncomingMessage message, Connection connection, Instant now, CancellationToken stop)
+    {
+        var (words, at) = (message.Words, message.At);
+        db.Tell(lead.ClientId, "lead", lead.Id);
+        if (message.Automatic)
+        {
+            Tell(lead, StoryKind.Answered, $"{message.Subject}\n{words}".Trim(), at, now);
+            return;
+        }
+
+        var reading = ReplyReader.Read(words, []);
+        Tell(lead, StoryKind.Replied, words, at, now);
+        if (reading.Meaning != ReplyMeaning.Stop) lead.ReachedAt ??= at;
+        if (message.Way == MessageWay.Letter && lead.Email == message.From) (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
+        var key = $"{connection.Id:N}.{message.Reference}";
+        var happened = new List<Happening> { Happening.Of(EventKeys.Replied, at, $"they replied: {reading.Because}", ("text", words), ("meaning", reading.Meaning.ToString().ToLowerInvariant())) with { Key = key } };
+        if (reading.Meaning == ReplyMeaning.Stop && lead.OptedOutAt is null)
+        {
+            lead.OptedOutAt = now;
+            Tell(lead, StoryKind.OptedOut, reading.Because, at, now);
+            happened.Add(Happening.Of(EventKeys.OptedOut, at, "they wrote that they want no more messages") with { Key = key + ".out" });
+            if (message.Way == MessageWay.Text) await ConfirmAsync(lead, connection, message, now, stop);
+        }
+        else if (lead.OptedOutAt is not null && StartWords.Contains(words.Trim()))
+        {
+            lead.OptedOutAt = null;
+            Tell(lead, StoryKind.OptedIn, "they wrote start", at, now);
+        }
+
+        await events.HappenAsync(lead, happened, null, now, stop);
+    }
+
+    // Once: only who was not out before is told so. The one message that still goes to them.
+    private async Task ConfirmAsync(Lead lead, Connection connection, IncomingMessage message, Instant now, CancellationToken stop)
+    {
+        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
+        var country = PhoneReader.Read(message.From, client.Country).Phone?.Country ?? client.Country;
+        var kind = new StepKind(StopConfirmed, "Confirmed that texts stop", Lane.Lead, connection.Kind, [], []);
+        var delivery = OutboxDelivery.Of(lead, connection.Id, kind, $"{StopConfirmed}.{message.Id:N}", new Dictionary<string, string>(StringComparer.Ordinal) { ["words"] = StopWords.Confirmed(country, client.Name), ["to"] = message.From }, now);
+        delivery.OnlyTo = lead.OnlyTo;
+        db.Deliveries.Add(delivery);
+        await db.WakeAsync("deliveries", stop);
+    }
+
+    // Of two leads with one number, a test and a real one, the message answers whoever was written to last.
+    private async Task<Guid?> LeadOfAsync(Guid clientId, ContactKind kind, string from, string step, CancellationToken stop)
+    {
+        var known = await db.LeadContacts.Where(c => c.ClientId == clientId && c.Kind == kind && c.Value == from).Select(c => c.LeadId).ToListAsync(stop);
+        if (known.Count < 2) return known.Count == 0 ? null : known[0];
+        var last = await db.Deliveries.Where(d => known.Contains(d.LeadId) && d.Kind == step && d.SentAt != null).OrderByDescending(d => d.SentAt).Select(d => (Guid?)d.LeadId).FirstOrDefaultAsync(stop);
+        return last ?? known[0];
+    }
+
+    private void Tell(Lead lead, StoryKind kind, string words, Instant at, Instant now) => db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = at, KnownAt = now, Words = words });
+}

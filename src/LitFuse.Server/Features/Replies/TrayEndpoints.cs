@@ -1,0 +1,73 @@
+using LitFuse.Core.Identity;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Platform;
+using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+
+namespace LitFuse.Server.Features.Replies;
+
+/// <summary>A message from nobody we know.</summary>
+public sealed record TrayMessage(Guid Id, Guid ClientId, string Client, MessageWay Way, string From, string To, string? Subject, string Words, Instant At, bool Automatic);
+
+/// <summary>What lies in the tray.</summary>
+/// <param name="Total">Of how many these are the newest.</param>
+public sealed record TrayList(IReadOnlyList<TrayMessage> Messages, int Total);
+
+/// <summary>Whose a message is.</summary>
+public sealed record MessageGiven(Guid LeadId);
+
+/// <summary>The tray: texts and letters from nobody we know, until somebody says whose they are.</summary>
+public static class TrayEndpoints
+{
+    private const int Most = 100;
+
+    /// <summary>Maps them.</summary>
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        var tray = app.MapGroup("/api/tray").WithTags("Replies");
+        tray.MapGet("/", ListAsync).Needs(Act.SeeLeads).WithSummary("Messages from nobody we know, newest first");
+        tray.MapPost("/{messageId}/give", GiveAsync).Needs(Act.TouchLeads).WithSummary("Say whose it is: it joins their story, and their fuses hear of it");
+        tray.MapPost("/{messageId}/dismiss", DismissAsync).Needs(Act.TouchLeads).WithSummary("It is nobody's");
+    }
+
+    private static async Task<Results<Ok<TrayList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, CancellationToken stop, string? client = null)
+    {
+        if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
+        var lying = db.IncomingMessages.Where(m => clients.Contains(m.ClientId) && m.LeadId == null && m.DismissedAt == null);
+        var messages = await lying.OrderByDescending(m => m.At).Take(Most)
+            .Select(m => new TrayMessage(m.Id, m.ClientId, db.Clients.Where(c => c.Id == m.ClientId).Select(c => c.ShortName).First(), m.Way, m.From, m.To, m.Subject, m.Words, m.At, m.Automatic)).ToListAsync(stop);
+        return TypedResults.Ok(new TrayList(messages, await lying.CountAsync(stop)));
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> GiveAsync(Guid messageId, MessageGiven given, AppDb db, MessagesIn messages, Signals signals, TimeProvider time, CancellationToken stop)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await db.Leads.FromSql($"select * from leads where id = {given.LeadId} for update").SingleOrDefaultAsync(stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await db.IncomingMessages.FromSql($"select * from incoming_messages where id = {messageId} for update").SingleOrDefaultAsync(stop) is not { } message || message.ClientId != lead.ClientId) return Problems.NotThere.Because("There is no such message for you.");
+        if (message.LeadId is not null) return Problems.NotNow.Because("Somebody has said already whose it is.");
+        var now = time.Now();
+        // The next one from there is theirs without a question.
+        var kind = message.Way == MessageWay.Text ? ContactKind.Phone : ContactKind.Email;
+        if (!await db.LeadContacts.AnyAsync(c => c.ClientId == lead.ClientId && c.Kind == kind && c.Value == message.From, stop)) db.LeadContacts.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, Value = message.From });
+        var connection = await db.Connections.SingleAsync(c => c.Id == message.ConnectionId, stop);
+        await messages.GiveAsync(message, lead, connection, now, stop);
+        db.Tell(message.ClientId, "tray", message.Id);
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        signals.Deliveries.Pulse();
+        signals.Burns.Pulse();
+        return TypedResults.NoContent();
+    }
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> DismissAsync(Guid messageId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
+    {
+        if (await db.IncomingMessages.SingleOrDefaultAsync(m => m.Id == messageId && m.LeadId == null, stop) is not { } message) return Problems.NotThere.Because("There is no such message for you.");
+        (message.DismissedAt, message.DismissedBy) = (message.DismissedAt ?? time.Now(), Access.UserId(http.User));
+        db.Tell(message.ClientId, "tray", message.Id);
+        await db.SaveAndTellAsync(stop);
+        return TypedResults.NoContent();
+    }
+}
