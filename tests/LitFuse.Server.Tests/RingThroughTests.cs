@@ -63,7 +63,7 @@ public sealed class RingThroughTests(World world) : IClassFixture<World>
         await DoAsync(imke, "1");
         var theirs = await PhoneAsync(E164(person), "");
         Assert.Equal("", theirs.Text("say"));
-        var live = (await noor.GetFromJsonAsync<JsonElement>("/api/calls?client=brackenwheel")).EnumerateArray().Single(c => c.Text("leadId") == lead);
+        var live = (await noor.GetFromJsonAsync<JsonElement>("/api/calls?client=brackenwheel")).GetProperty("calls").EnumerateArray().Single(c => c.Text("leadId") == lead);
         Assert.Equal("ringing-lead", live.Text("stage"));
         await DoAsync(theirs, "answer");
         await world.ToldAsync(noor, lead, "talking");
@@ -79,7 +79,7 @@ public sealed class RingThroughTests(World world) : IClassFixture<World>
         // Somebody reached out: the text that was to follow is struck, and what waits for the outcome goes on.
         await world.ToldAsync(noor, lead, "step-struck", "later");
         await World.EventuallyAsync(async () => (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).GetProperty("lead").GetProperty("tags").EnumerateArray().Any(t => t.GetString() == "spoken"), "the tag of the outcome");
-        Assert.DoesNotContain((await noor.GetFromJsonAsync<JsonElement>("/api/calls?client=brackenwheel")).EnumerateArray(), c => c.Text("leadId") == lead);
+        Assert.DoesNotContain((await noor.GetFromJsonAsync<JsonElement>("/api/calls?client=brackenwheel")).GetProperty("calls").EnumerateArray(), c => c.Text("leadId") == lead);
     }
 
     [Fact]
@@ -128,7 +128,7 @@ public sealed class RingThroughTests(World world) : IClassFixture<World>
         await DoAsync(tobias, "1");
         Assert.Contains("voice: Somebody else has it. Thank you.", (await PhoneAsync(Imke, person["last_name"], "over")).GetProperty("lines").EnumerateArray().Select(l => l.GetString()));
         await PhoneAsync(E164(person), "");
-        var live = (await noor.GetFromJsonAsync<JsonElement>("/api/calls?client=brackenwheel")).EnumerateArray().Single(c => c.Text("leadId") == lead);
+        var live = (await noor.GetFromJsonAsync<JsonElement>("/api/calls?client=brackenwheel")).GetProperty("calls").EnumerateArray().Single(c => c.Text("leadId") == lead);
         Assert.Equal(HttpStatusCode.NoContent, (await noor.PostAsync($"/api/calls/{live.Text("id")}/hang-up", null)).StatusCode);
         Assert.Equal("Noor Abernathy-Voss hung it up", (await world.ToldAsync(noor, lead, "call-ended")).Text("words"));
         Assert.Equal("not-now", await (await noor.PostAsync($"/api/calls/{live.Text("id")}/hang-up", null)).RefusalAsync(HttpStatusCode.Conflict));

@@ -4,8 +4,7 @@ import { afterEach, describe, expect, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
 import { CallLine } from "@/features/calls/CallLine";
 import { CallOfLead, OnThePhone } from "@/features/calls/OnThePhone";
-import { ColleaguesPart } from "@/features/fuses/ColleaguesPart";
-import type { Around } from "@/features/fuses/sheetLayout";
+import { OrderedPart } from "@/features/fuses/OrderedPart";
 import { HowToTell } from "@/features/notices/HowToTell";
 import { show } from "./show";
 
@@ -74,7 +73,7 @@ describe("a call as a line", () => {
 
 test("the Watch shows all calls with links to their leads, and nothing while there are none", async () => {
   show(<OnThePhone clientKey={undefined} />, {
-    answers: { "GET /api/calls": [call(), call({ id: "k2", leadId: "l2", lead: "Ines Calloway" })] },
+    answers: { "GET /api/calls": { calls: [call(), call({ id: "k2", leadId: "l2", lead: "Ines Calloway" })] } },
   });
   expect(await screen.findByRole("link", { name: "Ines Calloway" })).toHaveAttribute("href", "/leads/l2");
   expect(screen.getByRole("heading", { name: /On the phone 2/ })).toBeInTheDocument();
@@ -82,28 +81,35 @@ test("the Watch shows all calls with links to their leads, and nothing while the
 
 test("a lead's page shows its own call alone", async () => {
   show(<CallOfLead leadId="l2" mayHangUp />, {
-    answers: { "GET /api/calls": [call(), call({ id: "k2", leadId: "l2", lead: "Ines Calloway" })] },
+    answers: { "GET /api/calls": { calls: [call(), call({ id: "k2", leadId: "l2", lead: "Ines Calloway" })] } },
   });
   expect(await screen.findByRole("group", { name: "Call with Ines Calloway" })).toBeInTheDocument();
   expect(screen.queryByRole("group", { name: "Call with Bram Okafor" })).not.toBeInTheDocument();
 });
 
 describe("who is rung", () => {
-  const around = {
-    colleagues: [
-      { id: "i", name: "Imke Sandoval" },
-      { id: "t", name: "Tobias Renn" },
-    ],
-  } as unknown as Around;
+  const known: [string, string][] = [
+    ["i", "Imke Sandoval"],
+    ["t", "Tobias Renn"],
+  ];
   const part = (value: string) => {
     const changed = vi.fn();
-    show(<ColleaguesPart label="Rung first" value={value} around={around} onChange={changed} />);
+    show(
+      <OrderedPart
+        label="Rung first"
+        value={value}
+        known={known}
+        gone="somebody who is not here any more"
+        out="not them"
+        onChange={changed}
+      />,
+    );
     return changed;
   };
 
   test("is chosen one after the other", async () => {
     const changed = part("i");
-    await userEvent.selectOptions(screen.getByLabelText("And"), "Tobias Renn");
+    await userEvent.selectOptions(screen.getByLabelText("And, for “Rung first”"), "Tobias Renn");
     expect(changed).toHaveBeenCalledWith("i,t");
   });
 
@@ -111,7 +117,7 @@ describe("who is rung", () => {
     const changed = part("i,t");
     await userEvent.click(screen.getByRole("button", { name: "Tobias Renn, earlier" }));
     expect(changed).toHaveBeenCalledWith("t,i");
-    await userEvent.click(screen.getByRole("button", { name: "Not Imke Sandoval" }));
+    await userEvent.click(screen.getByRole("button", { name: "Imke Sandoval: not them" }));
     expect(changed).toHaveBeenCalledWith("t");
   });
 

@@ -54,6 +54,7 @@ const counts: Schemas["FrameCounts"] = {
   held: 0,
   conflicts: 0,
   stuck: 0,
+  tray: 0,
   now: at(0),
 };
 

@@ -17,7 +17,7 @@ import { serverNow } from "@/ui/serverClock";
 import { nothingAround, show } from "./show";
 
 const now = Date.parse("2026-11-25T09:41:07Z");
-const frame = { clients: [], leads: 3, forms: 1, fuses: 1, held: 2, conflicts: 1, stuck: 0, now: "2026-11-25T09:41:07Z" };
+const frame = { clients: [], leads: 3, forms: 1, fuses: 1, held: 2, conflicts: 1, stuck: 0, tray: 2, now: "2026-11-25T09:41:07Z" };
 const held = (over: Partial<Schemas["HeldRow"]> = {}): Schemas["HeldRow"] => ({
   id: "h1",
   clientId: "c1",
@@ -369,6 +369,7 @@ test("the Watch says which lines are down, since when, and where to mend it", ()
     held: 2,
     conflicts: 1,
     stuck: 0,
+    tray: 2,
     now: "2026-11-25T09:41:07Z",
     accesses: [],
     linesDown: [

@@ -36,6 +36,7 @@ export const fields: Schemas["AroundField"][] = [
 
 /** What a fuse can refer to. */
 export const around: Schemas["FuseAround"] = {
+  files: [{ id: "prices", name: "Prices.pdf", size: 4096 }],
   forms: [
     { key: "page", name: "Book a test ride", source: "Pagewright", receives: true },
     { key: "plaza", name: "Test ride", source: "Plaza", receives: true },

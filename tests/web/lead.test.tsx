@@ -75,6 +75,8 @@ const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] =
   textsOpenAt: null,
   heldAt: null,
   optedOutAt: null,
+  emailBouncedAt: null,
+  emailBouncedBecause: null,
   submissions: [
     {
       id: "s",

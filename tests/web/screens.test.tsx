@@ -209,6 +209,8 @@ describe("writing a text", () => {
     textsOpenAt: null,
     heldAt: null,
     optedOutAt: null,
+    emailBouncedAt: null,
+    emailBouncedBecause: null,
     submissions: [],
     story: [],
     burns: [],

@@ -27,6 +27,7 @@ export const router = createBrowserRouter([
       { path: "sources/:formId/map", lazy: async () => ({ Component: (await import("./features/mapping/MapPage")).MapPage }) },
       { path: "take/:token", lazy: async () => ({ Component: (await import("./features/leads/TakePage")).TakePage }) },
       { path: "leads/pen", lazy: async () => ({ Component: (await import("./features/pen/PenPage")).PenPage }) },
+      { path: "leads/tray", lazy: async () => ({ Component: (await import("./features/replies/TrayPage")).TrayPage }) },
       { path: "leads/same", lazy: async () => ({ Component: (await import("./features/merging/SamePage")).SamePage }) },
       { path: "setup", lazy: async () => ({ Component: (await import("./features/setup/SetupPage")).SetupPage }) },
       { path: "sources/:formId", lazy: async () => ({ Component: (await import("./features/sources/FormPage")).FormPage }) },

@@ -483,7 +483,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["CallShown"][];
+                        "application/json": components["schemas"]["CallList"];
                     };
                 };
             };
@@ -1963,6 +1963,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/leads/{leadId}/email-works": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Letters to their address may be tried again
+         * @description After a letter came back, nothing automatic is written to that address until somebody says so, or they give another.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/leads/{leadId}/opt-out": {
         parameters: {
             query?: never;
@@ -2103,6 +2142,237 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files that letters can bring */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LibraryList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Put a file in: its bytes are the body */
+        post: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    name?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LibraryRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{libraryFileId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file itself */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    libraryFileId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        /** Take it out; refused while an armed fuse brings it */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    libraryFileId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tray": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Messages from nobody we know, newest first */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TrayList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tray/{messageId}/give": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say whose it is: it joins their story, and their fuses hear of it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    messageId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MessageGiven"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tray/{messageId}/dismiss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It is nobody's */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    messageId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -3961,6 +4231,124 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How replies come in, and how letters are signed */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MailSetup"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}/mail/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A new secret for what comes in; told once */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MailSetup"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{connectionId}/mail/dkim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sign letters (DKIM, RFC 6376), with a key made here; or no more */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DkimAsked"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MailSetup"];
+                    };
+                };
+            };
+        };
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -6035,6 +6423,17 @@ export interface components {
             /** @description How it can be compared, the usual way first. */
             ops: components["schemas"]["RuleOp"][];
         };
+        /** @description A file that letters can bring. */
+        AroundFile: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /**
+             * Format: int32
+             * @description In bytes.
+             */
+            size: number;
+        };
         /** @description A filter of words. */
         AroundFilter: {
             name: string;
@@ -6388,6 +6787,10 @@ export interface components {
             /** @description Bands that are entered unless they write back before. */
             silences: components["schemas"]["LeadBurnSilence"][];
             moments: components["schemas"]["BurnMoment"][];
+        };
+        /** @description Calls that go on. */
+        CallList: {
+            calls: components["schemas"]["CallShown"][];
         };
         /** @enum {unknown} */
         CallOutcome: "spoke" | "machine" | "no-answer" | "nobody" | "stopped" | null;
@@ -6856,6 +7259,16 @@ export interface components {
             most: number;
             /** @description When that was. */
             mostAt: components["schemas"]["Instant"];
+        };
+        /** @description For which domain letters are to be signed; none: no more. */
+        DkimAsked: {
+            domain: null | string;
+            selector: null | string;
+        };
+        /** @description A TXT record. */
+        DnsRecord: {
+            name: string;
+            text: string;
         };
         /** @description The draft to be armed: the one that was looked at. */
         DraftToArm: {
@@ -7341,6 +7754,11 @@ export interface components {
             conflicts: number;
             /** Format: int32 */
             stuck: number;
+            /**
+             * Format: int32
+             * @description Messages from nobody we know, of the clients chosen.
+             */
+            tray: number;
             now: components["schemas"]["Instant"];
         };
         /** @description Everything a fuse of a client can refer to. Channels and people are `null` when the chat could not be asked just now. */
@@ -7363,6 +7781,7 @@ export interface components {
             tags: string[];
             sources: string[];
             connections: components["schemas"]["AroundConnection"][];
+            files: components["schemas"]["AroundFile"][];
         };
         /** @description An armed fuse that can be lit by hand. */
         FuseChoice: {
@@ -8093,6 +8512,8 @@ export interface components {
             textsOpenAt: null | components["schemas"]["Instant"];
             heldAt: null | components["schemas"]["Instant"];
             optedOutAt: null | components["schemas"]["Instant"];
+            emailBouncedAt: null | components["schemas"]["Instant"];
+            emailBouncedBecause: null | string;
             submissions: components["schemas"]["LeadSubmission"][];
             story: components["schemas"]["StoryLine"][];
             burns: components["schemas"]["LeadBurn"][];
@@ -8103,6 +8524,24 @@ export interface components {
          * @enum {unknown}
          */
         LegState: "ringing" | "asked" | "accepted" | "joining" | "joined" | "closing" | "over";
+        /** @description Files of the clients chosen. */
+        LibraryList: {
+            files: components["schemas"]["LibraryRow"][];
+        };
+        /** @description A file of the library. */
+        LibraryRow: {
+            /** Format: uuid */
+            id: string;
+            client: string;
+            name: string;
+            type: string;
+            /** Format: int32 */
+            size: number;
+            madeAt: components["schemas"]["Instant"];
+            madeBy: null | string;
+            /** @description Armed fuses whose letters bring it. */
+            usedBy: string[];
+        };
         /** @description A program's wish to light a fuse. */
         LightByKey: {
             /** @description The fuse's id or name. */
@@ -8212,6 +8651,18 @@ export interface components {
             /** @description As in `Brackenwheel &lt;hello@brackenwheel.example&gt;`. */
             sender: null | string;
         };
+        /** @description How a mail server tells us what comes in, and how letters are signed. */
+        MailSetup: {
+            /** @description Where it posts each message as it came (message/rfc822), signed by the Standard Webhooks scheme. */
+            address: string;
+            /** @description It has a secret to sign with. */
+            hears: boolean;
+            domain: null | string;
+            selector: null | string;
+            record: null | components["schemas"]["DnsRecord"];
+            /** @description What it is to sign with, told once. */
+            secret?: null | string;
+        };
         /** @description A field of a form, and where it seems to go. */
         MapField: {
             name: string;
@@ -8311,6 +8762,16 @@ export interface components {
             /** Format: uuid */
             gone: string;
         };
+        /** @description Whose a message is. */
+        MessageGiven: {
+            /** Format: uuid */
+            leadId: string;
+        };
+        /**
+         * @description How somebody wrote to us.
+         * @enum {unknown}
+         */
+        MessageWay: "text" | "letter";
         /**
          * @description Where a step's time is counted from.
          * @default band
@@ -8787,7 +9248,7 @@ export interface components {
          * @description What a setting of a step holds.
          * @enum {unknown}
          */
-        SettingType: "words" | "line" | "channel" | "person" | "colleague" | "colleagues" | "field" | "tag" | "stage" | "fuse" | "links" | "choice" | "listed" | "columns" | "pairs" | "json";
+        SettingType: "words" | "line" | "channel" | "person" | "colleague" | "colleagues" | "field" | "tag" | "stage" | "fuse" | "links" | "choice" | "listed" | "columns" | "pairs" | "json" | "blocks" | "files";
         /** @description File sheets of the clients chosen. */
         SheetList: {
             sheets: components["schemas"]["SheetRow"][];
@@ -9130,7 +9591,7 @@ export interface components {
          * @description What can happen in a lead's story. Written to the database and the API in kebab case.
          * @enum {unknown}
          */
-        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "opted-in" | "noticed" | "outcome-noted" | "record-moved" | "rang" | "ringing" | "ring-passed" | "talking" | "call-ended";
+        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "opted-in" | "noticed" | "outcome-noted" | "record-moved" | "rang" | "ringing" | "ring-passed" | "talking" | "call-ended" | "bounced" | "answered";
         /** @description One line of a lead's story. */
         StoryLine: {
             /** Format: int64 */
@@ -9227,6 +9688,30 @@ export interface components {
         TouchMade: {
             /** @description `spoke`, `called` or `wrote`. */
             how: string;
+        };
+        /** @description What lies in the tray. */
+        TrayList: {
+            messages: components["schemas"]["TrayMessage"][];
+            /**
+             * Format: int32
+             * @description Of how many these are the newest.
+             */
+            total: number;
+        };
+        /** @description A message from nobody we know. */
+        TrayMessage: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            clientId: string;
+            client: string;
+            way: components["schemas"]["MessageWay"];
+            from: string;
+            to: string;
+            subject: null | string;
+            words: string;
+            at: components["schemas"]["Instant"];
+            automatic: boolean;
         };
         /** @description What a map gives for the samples. */
         TriedMap: {
@@ -9329,6 +9814,11 @@ export interface components {
              * @description Leads that may be one person, undecided.
              */
             conflicts: number;
+            /**
+             * Format: int32
+             * @description Messages from nobody we know.
+             */
+            tray: number;
             now: components["schemas"]["Instant"];
         };
         /** @description Today against a usual day, by the client's own clock (the first one's where several are shown). */

@@ -8,6 +8,9 @@ using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Features.Calls;
 
+/// <summary>Calls that go on.</summary>
+public sealed record CallList(IReadOnlyList<CallShown> Calls);
+
 /// <summary>Calls as they go: shown live, begun and hung up by hand.</summary>
 public static class CallsEndpoints
 {
@@ -19,11 +22,11 @@ public static class CallsEndpoints
         app.MapPost("/api/leads/{leadId}/ring", RingAsync).Needs(Act.TouchLeads).WithTags("Calls").WithSummary("Ring my phone, then theirs");
     }
 
-    private static async Task<Results<Ok<IReadOnlyList<CallShown>>, ProblemHttpResult>> LiveAsync(AppDb db, ClientScope scope, CancellationToken stop, string? client = null)
+    private static async Task<Results<Ok<CallList>, ProblemHttpResult>> LiveAsync(AppDb db, ClientScope scope, CancellationToken stop, string? client = null)
     {
         if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
         var live = await db.Calls.AsNoTracking().Where(c => clients.Contains(c.ClientId) && c.WakeAt != null && c.EndedAt == null).OrderBy(c => c.BeganAt).ToListAsync(stop);
-        return TypedResults.Ok<IReadOnlyList<CallShown>>(live.ConvertAll(CallShown.Of));
+        return TypedResults.Ok(new CallList(live.ConvertAll(CallShown.Of)));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> HangUpAsync(Guid callId, HttpContext http, AppDb db, CallCommands commands, CancellationToken stop)

@@ -49,7 +49,8 @@ public sealed record WatchToday(
 /// <summary>The strip across the top and the counts on the rail.</summary>
 /// <param name="Held">In the holding pen of the clients chosen.</param>
 /// <param name="Conflicts">Undecided, of the clients chosen.</param>
-public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, int Forms, int Fuses, int Held, int Conflicts, int Stuck, Instant Now);
+/// <param name="Tray">Messages from nobody we know, of the clients chosen.</param>
+public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, int Forms, int Fuses, int Held, int Conflicts, int Stuck, int Tray, Instant Now);
 
 /// <summary>One client's chip.</summary>
 /// <param name="NotConfirmed">Forms whose map nobody has confirmed.</param>
@@ -79,7 +80,7 @@ public static class WatchEndpoint
         var now = time.Now();
         var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null && !l.Quiet);
         var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
-        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await LinesDownAsync(db, clients, stop), await AccessesAsync(db, clients, now, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), await db.IncomingMessages.CountAsync(m => clients.Contains(m.ClientId) && m.LeadId == null && m.DismissedAt == null, stop), now));
+        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await LinesDownAsync(db, clients, stop), await AccessesAsync(db, clients, now, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), await TrayAsync(db, clients, stop), now));
     }
 
     private static async Task<Results<Ok<WatchToday>, ProblemHttpResult>> TodayOfAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
@@ -104,7 +105,7 @@ public static class WatchEndpoint
             await db.Fuses.CountAsync(f => chosen.Contains(f.ClientId), stop),
             await HeldAsync(db, chosen, stop), await ConflictsAsync(db, chosen, stop),
             await db.Deliveries.CountAsync(d => chosen.Contains(d.ClientId) && d.EndedAt == null && d.Attempts > 0, stop),
-            now));
+            await TrayAsync(db, chosen, stop), now));
     }
 
     private static async Task<IReadOnlyList<AccessAilment>> AccessesAsync(AppDb db, IReadOnlyList<Guid> clients, Instant now, CancellationToken stop)
@@ -118,6 +119,8 @@ public static class WatchEndpoint
     private static Task<int> HeldAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop) => db.Submissions.CountAsync(s => clients.Contains(s.ClientId) && s.Status == SubmissionStatus.Held, stop);
 
     private static Task<int> ConflictsAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop) => db.Conflicts.CountAsync(c => clients.Contains(c.ClientId) && c.State == ConflictState.Open, stop);
+
+    private static Task<int> TrayAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop) => db.IncomingMessages.CountAsync(m => clients.Contains(m.ClientId) && m.LeadId == null && m.DismissedAt == null, stop);
 
     // Chosen forms without a confirmed map, and paused ones where something waits.
     private static async Task<IReadOnlyList<LineDown>> LinesDownAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop)

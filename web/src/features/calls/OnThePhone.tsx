@@ -5,12 +5,12 @@ import { withClient } from "@/features/frame/useChosenClient";
 import { SectionHead } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { CallLine } from "./CallLine";
-import { useCalls } from "./useCalls";
+import { type Call, useCalls } from "./useCalls";
 
 /** All calls that go on, on the Watch; nothing while there are none. */
 export function OnThePhone({ clientKey }: { clientKey: string | undefined }) {
   const person = usePerson();
-  const calls = useCalls(clientKey).data ?? [];
+  const calls = useCalls(clientKey).data?.calls ?? [];
   if (calls.length === 0) return null;
   return (
     <Box mb="4">
@@ -27,7 +27,7 @@ export function OnThePhone({ clientKey }: { clientKey: string | undefined }) {
 
 /** The call of one lead, on its page. */
 export function CallOfLead({ leadId, mayHangUp }: { leadId: string; mayHangUp: boolean }) {
-  const calls = (useCalls().data ?? []).filter((c) => c.leadId === leadId);
+  const calls = (useCalls().data?.calls ?? []).filter((c) => c.leadId === leadId);
   return calls.length === 0 ? null : (
     <Box maxW="760px" mt="2">
       <Lines calls={calls} mayHangUp={mayHangUp} />
@@ -35,7 +35,7 @@ export function CallOfLead({ leadId, mayHangUp }: { leadId: string; mayHangUp: b
   );
 }
 
-type LinesProps = { calls: NonNullable<ReturnType<typeof useCalls>["data"]>; mayHangUp: boolean; clientKey?: string | undefined };
+type LinesProps = { calls: readonly Call[]; mayHangUp: boolean; clientKey?: string | undefined };
 
 // The clock ticks only while there is a call.
 function Lines({ calls, mayHangUp, clientKey }: LinesProps) {

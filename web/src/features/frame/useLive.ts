@@ -40,6 +40,8 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
       return [["conflicts"], ["frame"], ["watch"], ...ids.map((id) => ["lead", id])];
     case "import":
       return [["imports"], ["leads"], ["frame"], ...(ids.length ? ids.map((id) => ["import", id]) : [["import"]])];
+    case "tray":
+      return [["tray"], ["frame"], ["watch"]];
     case "notice":
       return [["notices"]];
     case "words":

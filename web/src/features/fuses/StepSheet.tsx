@@ -3,8 +3,8 @@ import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
 import { FaultsHere, SideSheet } from "@/ui/SideSheet";
-import { ColleaguesPart } from "./ColleaguesPart";
 import { withoutStep, withStep } from "./editing";
+import { OrderedPart } from "./OrderedPart";
 import { counts, JsonBody, Pairs, pairsOf } from "./OwnNames";
 import { MaybeRules } from "./RuleSetEditor";
 import type { SideProps } from "./RunSheetPage";
@@ -192,9 +192,51 @@ type TargetProps = {
 };
 
 function Target({ setting, value, around, fuseId, onChange }: TargetProps) {
-  if (setting.type === "colleagues") return <ColleaguesPart label={setting.label} value={value} around={around} onChange={onChange} />;
+  if (setting.type === "colleagues")
+    return (
+      <OrderedPart
+        label={setting.label}
+        value={value}
+        known={[
+          ["owner", "whoever answers for them"],
+          ["team", "everybody who reaches out, by name"],
+          ...around.colleagues.map((c): [string, string] => [c.id, c.name]),
+        ]}
+        gone="somebody who is not here any more"
+        out="not them"
+        onChange={onChange}
+      />
+    );
+  if (setting.type === "blocks")
+    return (
+      <OrderedPart
+        label={setting.label}
+        hint={setting.hint}
+        value={value}
+        known={[
+          ["answers", "all they answered, in the words of the form"],
+          ["name", "name"],
+          ...around.fields.map((f): [string, string] => [f.key, f.label.toLowerCase()]),
+        ]}
+        gone="a field that nothing fills"
+        out="leave out"
+        onChange={onChange}
+      />
+    );
+  if (setting.type === "files")
+    return (
+      <OrderedPart
+        label={setting.label}
+        hint={around.files.length === 0 ? "The library, under Setup, is empty." : null}
+        value={value}
+        known={around.files.map((f): [string, string] => [f.id, f.name])}
+        gone="a file that is not in the library any more"
+        out="leave out"
+        onChange={onChange}
+      />
+    );
   if (setting.type === "links") return <Links setting={setting} value={value} onChange={onChange} />;
-  const options = optionsOf(setting.type, around, fuseId);
+  const options = optionsOf(setting, around, fuseId);
   if (setting.type === "tag" || !options) {
     return (
       <Field
@@ -264,15 +306,19 @@ function Links({ setting, value, onChange }: Pick<TargetProps, "setting" | "valu
 }
 
 // What can be chosen; `null` where the chat could not be asked, nothing where anything may be typed.
-function optionsOf(type: Schemas["SettingType"], around: Around, fuseId: string): [string, string][] | null | undefined {
+function optionsOf(setting: Schemas["StepSetting"], around: Around, fuseId: string): [string, string][] | null | undefined {
   const named = (targets: readonly Schemas["ConnectionTarget"][] | null) => targets?.map((t): [string, string] => [t.key, t.name]) ?? null;
-  switch (type) {
+  switch (setting.type) {
     case "channel":
       return named(around.channels);
     case "person":
-      return named(around.people);
+      return named(around.people) && [["owner", "whoever answers for them"], ...(named(around.people) ?? [])];
     case "colleague":
-      return [["owner", "whoever answers for them"], ...around.colleagues.map((c): [string, string] => [c.id, c.name])];
+      return [
+        ["owner", "whoever answers for them"],
+        ...(setting.choices ?? []).map((c): [string, string] => [c.value, c.label]),
+        ...around.colleagues.map((c): [string, string] => [c.id, c.name]),
+      ];
     case "field":
       return around.fields.map((f) => [f.key, f.label.toLowerCase()]);
     case "stage":

@@ -23,13 +23,27 @@ export function Warnings({ whole, mayTouch, now, zone }: Part) {
     (regroupId: string) => told(api.POST("/api/regroups/{regroupId}/undo", { params: { path: { regroupId } } })),
     ...stale,
   );
-  const error = merge.error ?? apart.error ?? undo.error;
+  const works = useAct(() => told(api.POST("/api/leads/{leadId}/email-works", { params: { path: { leadId: lead.id } } })), ...stale);
+  const error = merge.error ?? apart.error ?? undo.error ?? works.error;
   return (
     <>
       {around.doNotContactAt && (
         <Warning>
           <State of="broken">do not contact</State> On the list since {dayAndClock(around.doNotContactAt, now, zone)}. Nothing automatic
           speaks to them; please do not ring or write either.
+        </Warning>
+      )}
+      {whole.emailBouncedAt && (
+        <Warning>
+          <State of="broken">letters come back</State> Since {dayAndClock(whole.emailBouncedAt, now, zone)}: {whole.emailBouncedBecause}.
+          Nothing automatic is written to {lead.email}.
+          {mayTouch && (
+            <Box mt="1">
+              <Button size="small" disabled={works.isPending} onClick={() => works.mutate()}>
+                The address works
+              </Button>
+            </Box>
+          )}
         </Warning>
       )}
       {around.waitsToConfirm && (

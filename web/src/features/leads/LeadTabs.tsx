@@ -34,6 +34,7 @@ export function LeadTabs() {
       </Tab>
       <Tab to={withClient("/leads/pen", chosen?.key)}>Holding pen{count(frame.data?.held)}</Tab>
       <Tab to={withClient("/leads/same", chosen?.key)}>Same person?{count(frame.data?.conflicts)}</Tab>
+      <Tab to={withClient("/leads/tray", chosen?.key)}>Tray{count(frame.data?.tray)}</Tab>
     </Box>
   );
 }

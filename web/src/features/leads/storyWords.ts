@@ -50,6 +50,7 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
     case "do-not-contact":
     case "opt-in-expired":
     case "opted-out":
+    case "bounced":
       return "failed";
     default:
       return "thought";
@@ -166,6 +167,10 @@ export function sayLine(line: Line): { what: string; why: string } {
       return plain("", line.words);
     case "call-ended":
       return plain("The call is over:", line.words);
+    case "bounced":
+      return plain(`${step}:`, line.words);
+    case "answered":
+      return plain("A machine answered for them:", line.words);
     case "opted-in":
       return plain("They take messages again:", line.words);
     case "rang":

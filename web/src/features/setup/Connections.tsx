@@ -15,6 +15,7 @@ import { LimitsForm, SecretForm } from "./ConnectionFlow";
 import { AccessForm, ConnectService } from "./ConnectService";
 import { healthWords } from "./health";
 import { MailServer } from "./MailServer";
+import { MailSetup } from "./MailSetup";
 
 /** Stored access to outside services: who uses it, how it does, and getting more of it. */
 export function Connections({ one }: { one: Person["clients"][number] | undefined }) {
@@ -46,7 +47,7 @@ export function Connections({ one }: { one: Person["clients"][number] | undefine
 
 function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"] }) {
   const now = useNow(5000);
-  const [doing, setDoing] = useState<"key" | "limits" | "secret" | null>(null);
+  const [doing, setDoing] = useState<"key" | "limits" | "secret" | "mail" | null>(null);
   const path = { params: { path: { connectionId: c.id } } };
   const verify = useAct(() => told(api.POST("/api/connections/{connectionId}/verify", path)), ["connections"], ["sources"]);
   const remove = useAct(() => told(api.DELETE("/api/connections/{connectionId}", path)), ["connections"], ["sources"]);
@@ -86,6 +87,11 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
           {c.asks.length > 0 && (
             <Button look="quiet" fontSize="13px" fontWeight={400} onClick={() => flip("key")} aria-expanded={doing === "key"}>
               {c.makesSecret ? "New address" : "New key"}
+            </Button>
+          )}
+          {c.kind === "pillarpost" && (
+            <Button look="quiet" fontSize="13px" fontWeight={400} onClick={() => flip("mail")} aria-expanded={doing === "mail"}>
+              Answers and signing
             </Button>
           )}
           {c.makesSecret && (
@@ -175,6 +181,7 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
         </chakra.div>
       )}
       {doing === "limits" && <LimitsForm connection={c} done={() => setDoing(null)} />}
+      {doing === "mail" && <MailSetup connection={c} />}
       {doing === "secret" && <SecretForm connection={c} done={() => setDoing(null)} />}
       {error && <ErrorTold error={error} />}
     </Box>

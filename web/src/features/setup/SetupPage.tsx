@@ -16,6 +16,7 @@ import { Connections } from "./Connections";
 import { DoNotContact } from "./DoNotContact";
 import { Files } from "./Files";
 import { LeadFields } from "./LeadFields";
+import { Library } from "./Library";
 import { ReadyWords } from "./ReadyWords";
 import { Tests } from "./Tests";
 
@@ -33,6 +34,7 @@ export function SetupPage() {
         <>
           <ReadyWords key={`${one.key} words`} client={one.key} />
           <LeadFields key={`${one.key} fields`} client={one.key} />
+          <Library key={`${one.key} library`} client={one.key} zone={one.zone} />
           <Files key={`${one.key} files`} client={one.key} zone={one.zone} />
           <DoNotContact key={`${one.key} list`} client={one.key} zone={one.zone} />
         </>

@@ -15,7 +15,7 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
   const now = useNow(5000);
   const person = usePerson();
   const sees = person.clients.some((c) => c.may.includes("see-sources"));
-  if (watch.linesDown.length + watch.accesses.length + watch.held + watch.conflicts === 0) return null;
+  if (watch.linesDown.length + watch.accesses.length + watch.held + watch.conflicts + watch.tray === 0) return null;
   return (
     <Box mb="6">
       {watch.linesDown.length > 0 && (
@@ -64,6 +64,15 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
           <Link to={withClient("/leads/pen", clientKey)}>
             <u>
               <b>{watch.held}</b> in the holding pen
+            </u>
+          </Link>
+        </Box>
+      )}
+      {watch.tray > 0 && (
+        <Box fontSize="14px" py="1">
+          <Link to={withClient("/leads/tray", clientKey)}>
+            <u>
+              <b>{watch.tray}</b> {watch.tray === 1 ? "message" : "messages"} from nobody we know
             </u>
           </Link>
         </Box>

@@ -1,19 +1,21 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { Button } from "@/ui/Button";
 import { Field, Select } from "@/ui/Field";
-import type { Around } from "./sheetLayout";
 
-type ColleaguesPartProps = { label: string; value: string; around: Around; onChange: (value: string) => void };
+type OrderedPartProps = {
+  label: string;
+  hint?: string | null;
+  value: string;
+  known: [string, string][];
+  gone: string;
+  out: string;
+  onChange: (value: string) => void;
+};
 
-/** Some of the people, in an order. */
-export function ColleaguesPart({ label, value, around, onChange }: ColleaguesPartProps) {
+/** Some of a list, in an order: kept with commas between. */
+export function OrderedPart({ label, hint, value, known, gone, out, onChange }: OrderedPartProps) {
   const chosen = value.split(",").filter(Boolean);
-  const known: [string, string][] = [
-    ["owner", "whoever answers for them"],
-    ["team", "everybody who reaches out, by name"],
-    ...around.colleagues.map((c): [string, string] => [c.id, c.name]),
-  ];
-  const nameOf = (id: string) => known.find(([key]) => key === id)?.[1] ?? "somebody who is not here any more";
+  const nameOf = (id: string) => known.find(([key]) => key === id)?.[1] ?? gone;
   const set = (to: string[]) => onChange(to.join(","));
   const up = (i: number) => {
     const to = [...chosen];
@@ -40,17 +42,17 @@ export function ColleaguesPart({ label, value, around, onChange }: ColleaguesPar
                   earlier
                 </Button>
               )}
-              <Button look="soft" size="small" aria-label={`Not ${nameOf(id)}`} onClick={() => set(chosen.filter((c) => c !== id))}>
-                not them
+              <Button look="soft" size="small" aria-label={`${nameOf(id)}: ${out}`} onClick={() => set(chosen.filter((c) => c !== id))}>
+                {out}
               </Button>
             </chakra.li>
           ))}
         </chakra.ol>
       )}
-      <Field label={chosen.length === 0 ? "Choose whom" : "And"}>
+      <Field label={chosen.length === 0 ? `Choose for “${label}”` : `And, for “${label}”`} hint={hint}>
         {(ids) => (
           <Select {...ids} value="" onChange={(e) => e.target.value && set([...chosen, e.target.value])}>
-            <option value="">{chosen.length === 0 ? "Choose …" : "nobody else"}</option>
+            <option value="">{chosen.length === 0 ? "Choose …" : "nothing more"}</option>
             {known
               .filter(([key]) => !chosen.includes(key))
               .map(([key, name]) => (
