@@ -23,12 +23,25 @@ public static class TextSegments
         {
             if (Basic.Contains(c)) septets++;
             else if (Extended.Contains(c)) septets += 2;
-            else return Cut(text.Length, 70, 67, unicode: true);
+            else return new(text.Length, text.Length <= 70 ? 1 : Parts(text, 67, unicode: true), Unicode: true);
         }
 
-        return Cut(septets, 160, 153, unicode: false);
+        return new(septets, septets <= 160 ? 1 : Parts(text, 153, unicode: false), Unicode: false);
     }
 
-    private static TextSize Cut(int units, int whole, int part, bool unicode) =>
-        new(units, units <= whole ? 1 : (units + part - 1) / part, unicode);
+    // What takes two units goes whole into one part: an escape and its character, the halves of a pair.
+    private static int Parts(string text, int most, bool unicode)
+    {
+        var (parts, used) = (1, 0);
+        for (var i = 0; i < text.Length; i++)
+        {
+            var pair = unicode && char.IsHighSurrogate(text[i]) && i + 1 < text.Length && char.IsLowSurrogate(text[i + 1]);
+            var units = pair || (!unicode && Extended.Contains(text[i])) ? 2 : 1;
+            if (used + units > most) (parts, used) = (parts + 1, 0);
+            used += units;
+            if (pair) i++;
+        }
+
+        return parts;
+    }
 }

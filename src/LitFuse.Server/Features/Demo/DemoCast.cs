@@ -119,6 +119,13 @@ public static class DemoCast
                         ["order"] = "in-turn",
                         ["words"] = "{{ lead.name }} asks to be called back.",
                     }),
+                    new("letter", "Letter: we ring you", StepKinds.Letter, StepMoment.After(0), new Dictionary<string, string>(StringComparer.Ordinal)
+                    {
+                        ["subject"] = "We ring you back, {{ lead.first_name | default: \"in a moment\" }}",
+                        ["words"] = "{{ lead.first_name | default: \"Hello\" }},\n\nthank you for asking. One of us rings you in a few minutes, and sees what you wrote:",
+                        [StepKinds.BlocksKey] = "answers",
+                        [StepKinds.Pdf] = "yes",
+                    }),
                 ]),
                 new("nobody", "On nobody answered", new(EntryKind.On, Event: EventKeys.RangThrough, Only: new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal) { ["outcome"] = ["nobody"] }),
                 [

@@ -25,8 +25,8 @@ export function MailSetup({ connection }: { connection: Schemas["ConnectionRow"]
         Have your mail server post each message for the sender’s address here, as it came (message/rfc822), signed by the Standard Webhooks
         scheme. Answers join the lead’s story; a letter that comes back marks the address.
       </Box>
-      <ToPaste label="Address" text={setup.data.address} />
-      {secret.data?.secret && <ToPaste label="Secret, shown once" text={secret.data.secret} />}
+      <ToPaste label="Copy the address" text={setup.data.address} />
+      {secret.data?.secret && <ToPaste label="Copy the secret: it is shown this once" text={secret.data.secret} />}
       <Box mb="3">
         {setup.data.hears ? "It has a secret to sign with. " : "It has no secret yet, so nothing is taken in. "}
         <Button
@@ -69,8 +69,8 @@ function Dkim({ connection, setup }: { connection: Schemas["ConnectionRow"]; set
           <Box color="ink2" mb="1">
             Letters are signed for {setup.domain}. Publish this TXT record there, so that others can check it.
           </Box>
-          <ToPaste label="Name" text={setup.record.name} />
-          <ToPaste label="Text" text={setup.record.text} />
+          <ToPaste label="Copy the name" text={setup.record.name} />
+          <ToPaste label="Copy the text" text={setup.record.text} />
           <Button size="small" look="soft" disabled={sign.isPending} onClick={() => sign.mutate("")}>
             Sign no more
           </Button>
