@@ -19,6 +19,7 @@ using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Deliveries;
 using LitFuse.Server.Features.Demo;
 using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Hours;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
@@ -308,6 +309,7 @@ public static class Host
         CallsEndpoints.Map(app);
         LibraryEndpoints.Map(app);
         TrayEndpoints.Map(app);
+        HoursEndpoints.Map(app);
         MergingEndpoints.Map(app);
         LeadFieldsEndpoints.Map(app);
         MapEndpoints.Map(app);

@@ -98,4 +98,29 @@ public sealed class HoursTests
         Assert.Contains("RFC 3339", Assert.Throws<System.Text.Json.JsonException>(() => System.Text.Json.JsonSerializer.Deserialize<Instant>("\"yesterday\"", CoreJson.Options)).Message, StringComparison.Ordinal);
         Assert.True(InstantPattern.ExtendedIso.Parse("2026-11-24T09:41:07Z").Success);
     }
+
+    [Fact]
+    public void Days_off_are_passed_over()
+    {
+        var hours = new OpenHours(new(9, 0), new(17, 0), [IsoDayOfWeek.Monday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday]) { Closed = new HashSet<LocalDate> { new(2026, 12, 24), new(2026, 12, 25), new(2026, 12, 28) } };
+        Assert.False(hours.IsOpen(new LocalDateTime(2026, 12, 25, 10, 0)));
+        Assert.Equal(Instant.FromUtc(2026, 12, 31, 9, 0), hours.NextOpen(Instant.FromUtc(2026, 12, 24, 8, 0), DateTimeZone.Utc));
+        Assert.Equal(Instant.FromUtc(2026, 12, 31, 9, 5), hours.AfterOpenTime(Instant.FromUtc(2026, 12, 24, 8, 0), Duration.FromMinutes(5), DateTimeZone.Utc));
+    }
+
+    [Theory]
+    [InlineData(0, 5, true)] // no limit
+    [InlineData(3, 2, true)]
+    [InlineData(3, 3, false)]
+    [InlineData(3, 7, false)]
+    public void So_many_messages_a_day_and_no_more(int most, int had, bool goes)
+    {
+        var now = Instant.FromUtc(2026, 11, 24, 12, 0);
+        var facts = Fixtures.Lead() with { MostADay = most, Sent = [.. Enumerable.Range(0, had).Select(n => now - Duration.FromHours(n + 1)), now - Duration.FromHours(25)] };
+        var answer = Fuses.LeadGate.Ask(facts, now, Duration.FromHours(48), now);
+        if (goes) Assert.IsType<Fuses.GateAnswer.Go>(answer);
+        // The oldest of the last three was three hours ago: it is a day old in twenty-one.
+        else Assert.Equal(now + Duration.FromHours(21), Assert.IsType<Fuses.GateAnswer.Wait>(answer).Until);
+        Assert.IsType<Fuses.GateAnswer.Go>(Fuses.LeadGate.Ask(facts, now, Duration.FromHours(48), now, Fuses.Voice.Call, new(Fuses.HoursKind.None)));
+    }
 }

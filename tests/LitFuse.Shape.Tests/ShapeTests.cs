@@ -55,6 +55,7 @@ public sealed class ShapeTests
         ["Leads"] = ["Accounts", "Clients", "Connections", "Consent", "Intake", "Merging", "Sources"],
         ["Imports"] = ["Accounts", "Clients", "Intake", "Leads", "Mapping", "Sources"],
         ["ApiKeys"] = ["Accounts", "Leads", "Sources"],
+        ["Hours"] = ["Accounts", "Clients"],
         ["Library"] = ["Accounts", "Leads"],
         ["Calls"] = ["Accounts", "Connections", "Leads"],
         ["Deliveries"] = ["Accounts", "Connections", "Fuses", "Leads"],

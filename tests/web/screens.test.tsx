@@ -172,7 +172,7 @@ describe("the story", () => {
             words: "handed to Copperline",
             fuse: "F, v1",
             band: "Big fleets",
-            sent: { kind: "text", to: "+447700900512", words: "Ines, thank you.", attempts: 2, status: "done" },
+            sent: { kind: "text", to: "+447700900512", words: "Ines, thank you.", segments: null, attempts: 2, status: "done" },
           }),
           line({
             id: 3,

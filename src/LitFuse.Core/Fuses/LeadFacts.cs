@@ -28,6 +28,12 @@ public sealed record LeadFacts(
     /// <summary>Letters to it come back.</summary>
     public bool EmailBounces { get; init; }
 
+    /// <summary>When automatic messages went to them lately, in any order; only those of the last day count.</summary>
+    public IReadOnlyList<Instant> Sent { get; init; } = [];
+
+    /// <summary>How many automatic messages they get in a day at most; 0: any number.</summary>
+    public int MostADay { get; init; }
+
     /// <summary>The country of the phone (ISO 3166-1 alpha-2).</summary>
     public string? PhoneCountry { get; init; }
 

@@ -68,6 +68,8 @@ public static class LeadGate
         if (voice == Voice.Letter && !facts.HasEmail) return GateLook.Never(GateRule.NoEmail);
         if (voice == Voice.Letter && facts.EmailBounces) return GateLook.Never(GateRule.Bounces);
         if (now - plannedAt > ageLimit) return GateLook.Never(GateRule.TooLate, now - plannedAt, ageLimit);
+        if (voice != Voice.Call && facts.MostADay > 0 && FreeAgain(facts, now) is { } free)
+            return free - plannedAt > ageLimit ? GateLook.Never(GateRule.TooManyTooLate, free - plannedAt, ageLimit) with { Most = facts.MostADay } : new(GateVerdict.Wait, GateRule.TooMany, free, facts.Zone) { Most = facts.MostADay };
 
         // A call keeps the team's hours on the team's clock, as it is the team that is rung first; the law's are the lead's always.
         var (step, clock) = voice == Voice.Call ? (hours ?? UsualOfCalls, facts.ClientZone) : (hours ?? Usual, facts.Zone);
@@ -82,6 +84,13 @@ public static class LeadGate
         var rule = open ? GateRule.LawHours : voice == Voice.Call ? GateRule.OwnHours : GateRule.SendHours;
         if (opens - plannedAt > ageLimit) return GateLook.Never(GateRule.OpenTooLate, opens - plannedAt, ageLimit) with { Law = open ? law : null };
         return new(GateVerdict.Wait, rule, opens, open ? facts.Zone : clock) { Law = open ? law : null, ZoneBecause = open || voice != Voice.Call ? facts.ZoneBecause : "" };
+    }
+
+    // When the oldest of the last so many is a day old; null: they have had fewer than that.
+    private static Instant? FreeAgain(LeadFacts facts, Instant now)
+    {
+        var lately = facts.Sent.Where(s => s > now - Duration.FromDays(1)).OrderDescending().Take(facts.MostADay).ToList();
+        return lately.Count < facts.MostADay ? null : lately[^1] + Duration.FromDays(1);
     }
 
     /// <summary>Asks when the team may hear of it: only hours count.</summary>
@@ -135,6 +144,8 @@ internal enum GateRule
     LeftOut,
     NeverOpen,
     OpenTooLate,
+    TooMany,
+    TooManyTooLate,
     SendHours,
     LawHours,
     OwnHours,
@@ -146,6 +157,9 @@ internal readonly record struct GateLook(GateVerdict Verdict, GateRule Rule, Ins
 {
     /// <summary>The law that keeps it back, where one does.</summary>
     public HoursLaw? Law { get; init; }
+
+    /// <summary>How many messages a day are the most.</summary>
+    public int Most { get; init; }
 
     /// <summary>How the zone is known.</summary>
     public string ZoneBecause { get; init; } = "";
@@ -167,6 +181,8 @@ internal readonly record struct GateLook(GateVerdict Verdict, GateRule Rule, Ins
         GateRule.OpenTooLate => $"send hours open {LeadGate.Hours(Late)} after it was meant; the age limit is {LeadGate.Hours(Limit)}",
         GateRule.SendHours => $"waits for send hours: {Clock()}",
         GateRule.LawHours => $"waits for {Law!.Name}: {Clock()}",
+        GateRule.TooMany => $"waits until they have had fewer than {Most} in a day: {Clock()}",
+        GateRule.TooManyTooLate => $"they have had {Most} in a day; the next could go {LeadGate.Hours(Late)} after it was meant, and the age limit is {LeadGate.Hours(Limit)}",
         GateRule.OwnHours => $"waits for its hours: {Clock()}",
         GateRule.OwnNeverOpen => "its hours never open",
         _ => "",

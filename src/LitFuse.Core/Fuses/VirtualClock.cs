@@ -113,6 +113,7 @@ internal abstract class VirtualClock : DeskOutput
     public sealed override void Deliver(BurnDesk desk, in StepSlot slot, IReadOnlyDictionary<string, string> settings)
     {
         var outcome = React(slot, settings);
+        if (Lead.MostADay > 0 && slot.Step.Kind.Key is StepKinds.Text or StepKinds.Letter) Lead = Lead with { Sent = [.. Lead.Sent, Now] };
         Enqueue(new(Now + outcome.Took, order++, null, slot.Step, slot.Entry, outcome));
     }
 

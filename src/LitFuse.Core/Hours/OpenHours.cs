@@ -11,6 +11,11 @@ namespace LitFuse.Core.Hours;
 /// <param name="Days">The days on which it opens; none means never.</param>
 public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDayOfWeek> Days)
 {
+    private const int LookAhead = 60;
+
+    /// <summary>Days on which it does not open, whatever day of the week they are.</summary>
+    public IReadOnlySet<LocalDate>? Closed { get; init; }
+
     /// <summary>Every day of the week.</summary>
     public static IReadOnlyList<IsoDayOfWeek> EveryDay { get; } =
         [IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday, IsoDayOfWeek.Saturday, IsoDayOfWeek.Sunday];
@@ -19,7 +24,7 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
     public bool IsOpen(Instant at, DateTimeZone zone) => IsOpen(at.InZone(zone).LocalDateTime);
 
     /// <summary>True when a moment on that clock lies within the hours.</summary>
-    public bool IsOpen(LocalDateTime local) => OnDay(local.DayOfWeek) && local.TimeOfDay >= From && local.TimeOfDay < To;
+    public bool IsOpen(LocalDateTime local) => OnDay(local.DayOfWeek) && local.TimeOfDay >= From && local.TimeOfDay < To && Closed?.Contains(local.Date) != true;
 
     /// <summary>True when it opens on that day of the week.</summary>
     public bool OnDay(IsoDayOfWeek day)
@@ -37,9 +42,9 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
         var local = at.InZone(zone).LocalDateTime;
         if (IsOpen(local)) return at;
         var date = local.Date;
-        for (var day = 0; day <= 7; day++, date = date.PlusDays(1))
+        for (var day = 0; day <= (Closed is { Count: > 0 } ? LookAhead : 7); day++, date = date.PlusDays(1))
         {
-            if (!OnDay(date.DayOfWeek) || From >= To) continue;
+            if (!OnDay(date.DayOfWeek) || From >= To || Closed?.Contains(date) == true) continue;
             var opens = zone.Shows(date + From);
             if (opens >= at) return opens;
         }

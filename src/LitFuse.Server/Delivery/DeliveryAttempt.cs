@@ -25,10 +25,13 @@ public sealed record DeliveryToMake(OutboxDelivery Delivery, Lead Lead, Client C
 {
     /// <summary>Files of the library that go with it.</summary>
     public IReadOnlyList<FileToAttach> Files { get; init; } = [];
+
+    /// <summary>When automatic messages went to the lead within a day, where the client allows only so many.</summary>
+    public IReadOnlyList<Instant> Sent { get; init; } = [];
 }
 
 /// <summary>Reads what a lot of claimed deliveries needs, all at once.</summary>
-public sealed class DeliveryAround(AppDb db, ClientSetups setups)
+public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider time)
 {
     /// <summary>Reads it.</summary>
     public async Task<IReadOnlyList<DeliveryToMake>> ReadAsync(IReadOnlyList<OutboxDelivery> held, CancellationToken stop)
@@ -38,6 +41,7 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups)
         var persons = held.Select(d => d.OnlyTo).OfType<Guid>().Distinct().ToArray();
         var users = persons.Length == 0 ? [] : await db.Users.AsNoTracking().Where(u => persons.Contains(u.Id)).ToDictionaryAsync(u => u.Id, stop);
         var files = await FilesAsync(held, stop);
+        var sent = await SentAsync(held, stop);
         var whole = new List<DeliveryToMake>(held.Count);
         foreach (var delivery in held)
         {
@@ -45,12 +49,24 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups)
             if (setup.Connections.All(c => c.Id != delivery.ConnectionId)) setup = await setups.ReadAsync(db, delivery.ClientId, stop);
             whole.Add(new(delivery, leads[delivery.LeadId], setup.Client, setup.Connections.First(c => c.Id == delivery.ConnectionId), delivery.OnlyTo is { } me ? users.GetValueOrDefault(me) : null)
             {
+                Sent = [.. sent[delivery.LeadId]],
                 Files = [.. FileIds(delivery).Select(id => files.GetValueOrDefault(id)).OfType<LibraryFile>().Where(f => f.ClientId == delivery.ClientId).Select(f => new FileToAttach(f.Name, f.Type, f.Bytes))],
             });
         }
 
         return whole;
     }
+
+    private async Task<ILookup<Guid, Instant>> SentAsync(IReadOnlyList<OutboxDelivery> held, CancellationToken stop)
+    {
+        var capped = new List<Guid>();
+        foreach (var delivery in held.Where(Counts)) if ((await setups.ReadLatelyAsync(db, delivery.ClientId, stop)).Client.MostADay > 0) capped.Add(delivery.LeadId);
+        if (capped.Count == 0) return Array.Empty<Instant>().ToLookup(_ => Guid.Empty);
+        var since = time.Now() - Duration.FromDays(1);
+        return (await db.Deliveries.Where(d => capped.Contains(d.LeadId) && (d.Kind == StepKinds.Text || d.Kind == StepKinds.Letter) && d.WrittenBy == null && d.SentAt > since).Select(d => new { d.LeadId, d.SentAt }).ToListAsync(stop)).ToLookup(d => d.LeadId, d => d.SentAt!.Value);
+    }
+
+    private static bool Counts(OutboxDelivery delivery) => delivery.WrittenBy is null && delivery.Kind is StepKinds.Text or StepKinds.Letter;
 
     private static IEnumerable<Guid> FileIds(OutboxDelivery delivery) =>
         delivery.Kind == StepKinds.Letter && delivery.Settings.GetValueOrDefault(StepKinds.Files) is { Length: > 0 } files ? files.Split(',').Select(f => Guid.TryParse(f.Trim(), out var id) ? id : Guid.Empty).Where(id => id != Guid.Empty) : [];
@@ -73,7 +89,7 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
         var began = time.Now();
         if (delivery.Lane == Lane.Lead)
         {
-            switch (Gate(delivery, lead, client, began))
+            switch (Gate(delivery, lead, client, one.Sent, began))
             {
                 case GateAnswer.Never never:
                     return Ended(delivery, DeliveryStatus.Struck, never.Reason, began, AttemptAnswer.NotSent);
@@ -113,10 +129,12 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
             : Ended(delivery, DeliveryStatus.Failed, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"given up after {tries} attempts: {connection.Name} {result.Reason}"), began, answer) with { InTrouble = true };
     }
 
-    private static GateAnswer Gate(OutboxDelivery delivery, Lead lead, Client client, Instant now)
+    private static GateAnswer Gate(OutboxDelivery delivery, Lead lead, Client client, IReadOnlyList<Instant> sent, Instant now)
     {
         if (delivery.Kind is OptInAsker.LetterKind or MessagesIn.StopConfirmed) return LeadGate.AskToConfirm(lead.DoNotContactAt is not null, delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now);
-        return LeadGate.Ask(LeadFactsReader.Bare(lead, client), delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now, StepVoices.Of(delivery.Kind), delivery.Hours);
+        // Who writes by hand is held back by no number.
+        var facts = LeadFactsReader.Bare(lead, client) with { Sent = sent };
+        return LeadGate.Ask(delivery.WrittenBy is null ? facts : facts with { MostADay = 0 }, delivery.PlannedAt, Duration.FromHours(delivery.AgeLimitHours), now, StepVoices.Of(delivery.Kind), delivery.Hours);
     }
 
     // A letter goes to the address they have now; the letter that asks them to confirm one, to that one. Who answers one that a colleague got writes to the lead.

@@ -106,6 +106,13 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
 
     public Instant? EndedAt { get; set; }
 
+    /// <summary>Of a text: how many segments it is cut into, each of which is paid for.</summary>
+    public int? Segments { get; set; }
+
+    /// <summary>How many segments words of this kind come to; <c>null</c> where they are no text.</summary>
+    public static int? SegmentsOf(string kind, IReadOnlyDictionary<string, string> settings) =>
+        StepKinds.IsText(kind) || kind == Features.Replies.MessagesIn.StopConfirmed ? Core.Words.TextSegments.Count(settings.GetValueOrDefault("words") ?? "").Segments : null;
+
     /// <summary>The outside service's own id.</summary>
     public string? Reference { get; set; }
 
@@ -130,6 +137,7 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
         Status = DeliveryStatus.Due,
         MadeAt = now,
         DueAt = now,
+        Segments = SegmentsOf(kind.Key, settings),
     };
 
     /// <inheritdoc />

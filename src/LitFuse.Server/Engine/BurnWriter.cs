@@ -114,6 +114,7 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
             Status = DeliveryStatus.Due,
             MadeAt = now,
             DueAt = now,
+            Segments = OutboxDelivery.SegmentsOf(deliver.Kind, deliver.Settings),
         };
         db.Deliveries.Add(delivery);
         Tell(burn, lead, version, StoryKind.StepSent, deliver.BandId, deliver.StepId, "handed to " + connection.Name, now).DeliveryId = delivery.Id;

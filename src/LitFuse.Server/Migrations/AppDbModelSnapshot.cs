@@ -188,6 +188,10 @@ namespace LitFuse.Server.Migrations
                         .HasDefaultValue("usual")
                         .HasColumnName("retry");
 
+                    b.Property<int?>("Segments")
+                        .HasColumnType("integer")
+                        .HasColumnName("segments");
+
                     b.Property<Instant?>("SentAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("sent_at");
@@ -807,10 +811,21 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("held_by");
 
+                    b.Property<string>("Holidays")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("holidays")
+                        .HasDefaultValueSql("'[]'::jsonb");
+
                     b.Property<string>("Key")
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("key");
+
+                    b.Property<int>("MostADay")
+                        .HasColumnType("integer")
+                        .HasColumnName("most_a_day");
 
                     b.Property<string>("Name")
                         .IsRequired()
@@ -820,6 +835,10 @@ namespace LitFuse.Server.Migrations
                     b.Property<long>("Revision")
                         .HasColumnType("bigint")
                         .HasColumnName("revision");
+
+                    b.Property<decimal?>("SegmentPrice")
+                        .HasColumnType("numeric")
+                        .HasColumnName("segment_price");
 
                     b.Property<TimeOnly>("SendFrom")
                         .HasColumnType("time without time zone")

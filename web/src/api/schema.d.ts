@@ -2379,6 +2379,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clients/{clientId}/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Hours, holidays and limits */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    clientId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ClientHoursTold"];
+                    };
+                };
+            };
+        };
+        /** Set them, for whatever comes due from now on */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    clientId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ClientHours"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ClientHoursTold"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/conflicts": {
         parameters: {
             query?: never;
@@ -6853,6 +6917,48 @@ export interface components {
             id: string;
             name: string;
         };
+        /** @description When a client's leads may be written to and when its team works, and how much they may be written to. */
+        ClientHours: {
+            /** Format: time */
+            sendFrom: string;
+            /** Format: time */
+            sendTo: string;
+            /** Format: time */
+            workFrom: string;
+            /** Format: time */
+            workTo: string;
+            /** @description ISO numbers, Monday = 1. */
+            workDays: number[];
+            /**
+             * Format: int32
+             * @description From submission to first touch, in working hours.
+             */
+            targetMinutes: number;
+            holidays: components["schemas"]["Holiday"][];
+            /**
+             * Format: int32
+             * @description Automatic messages to a lead within a day; 0: any number.
+             */
+            mostADay: number;
+            /**
+             * Format: double
+             * @description Of a text, in the currency's minor unit.
+             */
+            segmentPrice: null | number;
+        };
+        /** @description The same, with what it comes to. */
+        ClientHoursTold: {
+            hours: components["schemas"]["ClientHours"];
+            zone: string;
+            currency: string;
+            /**
+             * Format: int32
+             * @description Of texts that went out since the first of the month.
+             */
+            segments: number;
+            /** @description What no fuse goes beyond, by the country of a lead's number. */
+            laws: components["schemas"]["LawTold"][];
+        };
         /** @description A confirmed version. */
         ConfirmedVersion: {
             /** Format: int32 */
@@ -8047,6 +8153,12 @@ export interface components {
         HoldToSet: {
             hold: null | components["schemas"]["HoldRule"];
         };
+        /** @description A day on which nobody of a client works. */
+        Holiday: {
+            /** Format: date */
+            day: string;
+            name: string;
+        };
         /**
          * @description Which hours a step keeps.
          * @enum {unknown}
@@ -8200,6 +8312,15 @@ export interface components {
          * @enum {unknown}
          */
         Lane: "lead" | "team" | "systems" | "silent";
+        /** @description Hours that a law names, or that are our own. */
+        LawTold: {
+            /** @description `null`: every other one. */
+            country: null | string;
+            for: string;
+            name: string;
+            source: string;
+            hours: string;
+        };
         /** @description An address they are known by. */
         LeadAddress: {
             kind: components["schemas"]["ContactKind"];
@@ -9624,6 +9745,11 @@ export interface components {
             /** Format: int32 */
             attempts: number;
             status: components["schemas"]["DeliveryStatus"];
+            /**
+             * Format: int32
+             * @description Of a text: into how many it is cut.
+             */
+            segments: null | number;
         };
         /**
          * @description Where a submission stands.

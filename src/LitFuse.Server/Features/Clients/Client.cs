@@ -42,6 +42,15 @@ public sealed class Client : IEntityTypeConfiguration<Client>
     /// <summary>ISO numbers of the working days, Monday = 1.</summary>
     public int[] WorkDays { get; set; } = [];
 
+    /// <summary>Days on which nobody works.</summary>
+    public IReadOnlyList<Holiday> Holidays { get; set; } = [];
+
+    /// <summary>How many automatic messages a lead gets in a day at most; 0: any number.</summary>
+    public int MostADay { get; set; }
+
+    /// <summary>What a segment of a text costs, in the currency's minor unit; <c>null</c>: nobody has said.</summary>
+    public decimal? SegmentPrice { get; set; }
+
     /// <summary>The stages that leads go through, in order; the first is where they begin.</summary>
     public IReadOnlyList<string> Stages { get; set; } = UsualStages;
 
@@ -60,7 +69,7 @@ public sealed class Client : IEntityTypeConfiguration<Client>
     public OpenHours SendHours() => new(SendFrom.ToLocalTime(), SendTo.ToLocalTime(), OpenHours.EveryDay);
 
     /// <summary>When the target's clock runs.</summary>
-    public OpenHours WorkHours() => new(WorkFrom.ToLocalTime(), WorkTo.ToLocalTime(), [.. WorkDays.Select(d => (IsoDayOfWeek)d)]);
+    public OpenHours WorkHours() => new(WorkFrom.ToLocalTime(), WorkTo.ToLocalTime(), [.. WorkDays.Select(d => (IsoDayOfWeek)d)]) { Closed = Holidays.Count == 0 ? null : Holidays.Select(h => new LocalDate(h.Day.Year, h.Day.Month, h.Day.Day)).ToHashSet() };
 
     /// <summary>The client's zone.</summary>
     public DateTimeZone DateTimeZone() => DateTimeZoneProviders.Tzdb[Zone];
@@ -72,9 +81,13 @@ public sealed class Client : IEntityTypeConfiguration<Client>
     public void Configure(EntityTypeBuilder<Client> builder)
     {
         builder.HasIndex(c => c.Key).IsUnique();
+        builder.Property(c => c.Holidays).AsJson().HasDefaultValueSql("'[]'::jsonb");
         builder.Property(c => c.Stages).HasColumnType("text[]").HasDefaultValueSql("'{New,Spoken,Won,Lost}'::text[]");
     }
 }
+
+/// <summary>A day on which nobody of a client works.</summary>
+public sealed record Holiday(DateOnly Day, string Name);
 
 /// <summary>What was spent on a source's campaign in a day of the client's own calendar.</summary>
 public sealed class SpendDay : IOfClient, IEntityTypeConfiguration<SpendDay>

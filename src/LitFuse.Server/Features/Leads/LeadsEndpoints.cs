@@ -24,7 +24,8 @@ public sealed record StoryLine(
     long Id, StoryKind Kind, Instant At, Instant KnownAt, double AfterSeconds, string Words, string? Fuse, string? Band, string? Step, string? Person, StorySent? Sent, string? Answer);
 
 /// <summary>What a delivery sent.</summary>
-public sealed record StorySent(string Kind, string? To, string Words, int Attempts, DeliveryStatus Status);
+/// <param name="Segments">Of a text: into how many it is cut.</param>
+public sealed record StorySent(string Kind, string? To, string Words, int Attempts, DeliveryStatus Status, int? Segments);
 
 /// <summary>An answer in the form's words.</summary>
 public sealed record AnswerLine(string Question, string Answer);
@@ -157,6 +158,7 @@ public static class LeadsEndpoints
             Status = DeliveryStatus.Due,
             MadeAt = now,
             DueAt = now,
+            Segments = size.Segments,
         });
         Tell(db, lead, StoryKind.TextWritten, "wrote a text", me, now).DeliveryId = id;
         db.Tell(lead.ClientId, "lead", lead.Id);
@@ -255,7 +257,8 @@ public static class LeadsEndpoints
         delivery.Kind == StepKinds.RingThrough ? null : delivery.Settings.GetValueOrDefault("to") ?? (delivery.Lane == Lane.Lead ? lead.Phone : delivery.Settings.GetValueOrDefault("channel")) ?? delivery.Settings.GetValueOrDefault("person"),
         delivery.Settings.GetValueOrDefault("words") ?? "",
         delivery.Attempts,
-        delivery.Status);
+        delivery.Status,
+        delivery.Segments);
 
     private static async Task<IReadOnlyList<LeadBurn>> BurnsAsync(AppDb db, Guid leadId, StepCatalog steps, CancellationToken stop)
     {

@@ -124,6 +124,7 @@ function Sent({ sent }: { sent: Schemas["StorySent"] }) {
     >
       <Box fontFamily="mono" fontSize="12px" color="ink2">
         {sent.kind === "ring-through" ? "the team hears" : `to ${sent.to ?? "nobody"}`}
+        {sent.segments && sent.segments > 1 ? ` · ${sent.segments} segments` : ""}
         {sent.attempts > 1 ? ` · ${sent.attempts} attempts` : ""}
         {sent.status === "done"
           ? ""

@@ -15,6 +15,7 @@ import { useAct } from "@/ui/useAct";
 import { Connections } from "./Connections";
 import { DoNotContact } from "./DoNotContact";
 import { Files } from "./Files";
+import { Hours } from "./Hours";
 import { LeadFields } from "./LeadFields";
 import { Library } from "./Library";
 import { ReadyWords } from "./ReadyWords";
@@ -32,6 +33,7 @@ export function SetupPage() {
       <Connections one={one} />
       {one ? (
         <>
+          <Hours key={`${one.key} hours`} clientId={one.id} />
           <ReadyWords key={`${one.key} words`} client={one.key} />
           <LeadFields key={`${one.key} fields`} client={one.key} />
           <Library key={`${one.key} library`} client={one.key} zone={one.zone} />
@@ -40,7 +42,7 @@ export function SetupPage() {
         </>
       ) : (
         <Box mb="8" color="ink2" fontSize="14px">
-          Choose a client above for its mail server, its words, its lead fields, its files and its do-not-contact list.
+          Choose a client above for its hours, its mail server, its words, its lead fields, its files and its do-not-contact list.
         </Box>
       )}
       <Tests />
