@@ -34,6 +34,17 @@ const fuses = {
     step("card", "address-card", { whose: "book", book: "/dav/books/everybody/", name: "{{ lead.name }}", phone: "{{ lead.phone }}", email: "{{ lead.email }}" }),
   ],
   post: [post],
+  people: [
+    step("post", "channel-post", { channel: "#ride-desk", words: "{{ lead.name }} asks.", blocks: "answers", links: "lead,take" }),
+    step("text", "text", { words: "{{ lead.first_name }}, thank you for asking about {{ lead.fleet_size }} bikes." }),
+    step("letter", "letter", { subject: "Your test ride", words: "{{ lead.first_name }}, thank you.", blocks: "answers" }),
+    step("notice", "notice", { colleague: "ME", words: "{{ lead.name }} asks." }),
+  ],
+  ring: [step("ring", "ring-through", { colleagues: "REP", order: "in-turn", words: "{{ lead.name }} asks.", "ring-for": "10" })],
+};
+const idOf = async (email) => {
+  const answer = await fetch(`${server}/api/session`, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ email, password: "strike-a-light-5080" }) });
+  return (await answer.json()).id;
 };
 
 async function arm(steps) {
@@ -100,9 +111,21 @@ const countBy = (rows, of) => {
 };
 
 switch (what) {
-  case "arm":
-    await arm(fuses[rest[0]]);
+  case "arm": {
+    const [me, rep] = [await idOf("noor@quillonstreet.example"), await idOf("imke@brackenwheel.example")];
+    await arm(JSON.parse(JSON.stringify(fuses[rest[0]]).replaceAll('"ME"', `"${me}"`).replaceAll('"REP"', `"${rep}"`)));
     break;
+  }
+  case "rang": {
+    // Lines of call id and when they asked; against when the phone of the first of the team rang at the carrier.
+    const asked = new Map(readFileSync(rest[0], "utf8").trim().split("\n").map((l) => l.split("|")));
+    const rings = (await (await fetch(`${backlot}/api/copperline/calls`)).json()).filter((c) => c.tag?.endsWith(".0") && asked.has(c.tag.split(".")[0]));
+    const ms = rings.map((c) => Date.parse(c.at) - Number(asked.get(c.tag.split(".")[0])) * 1000).sort((a, b) => a - b);
+    const at = (p) => ms[Math.min(ms.length - 1, Math.floor(ms.length * p))]?.toFixed(0);
+    console.log(`${asked.size} asked, ${ms.length} phones rang: p50 ${at(0.5)} ms, p99 ${at(0.99)} ms, at most ${at(1)} ms`);
+    if (ms.length !== asked.size) process.exitCode = 1;
+    break;
+  }
   case "load":
     for (const email of await load(Number(rest[0]), Number(rest[0]) * Number(rest[1]))) console.log(email);
     break;

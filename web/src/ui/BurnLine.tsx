@@ -14,8 +14,8 @@ type BurnLineProps = {
   height?: number;
 };
 
-const above = new Set(["text", "delivered", "touched"]);
-const words: Record<string, string> = { team: "team", text: "text", taken: "taken", touched: "touched" };
+const above = new Set(["text", "letter", "delivered", "touched"]);
+const words: Record<string, string> = { team: "team", text: "text", letter: "letter", rung: "rung", taken: "taken", touched: "touched" };
 const percent = (place: number) => `${(place * 100).toFixed(2)}%`;
 
 /**

@@ -39,17 +39,17 @@ public static class LeadQueries
             .Join(db.Sources, r => r.Form.SourceId, s => s.Id, (r, s) => new { r.Lead, r.Form, Source = s.Name })
             .ToListAsync(stop);
         var ids = found.ConvertAll(f => f.Lead.Id);
-        var kinds = new[] { StoryKind.Acknowledged, StoryKind.StepDone, StoryKind.TextDelivered, StoryKind.Taken, StoryKind.Touched };
+        var kinds = new[] { StoryKind.Acknowledged, StoryKind.StepDone, StoryKind.TextDelivered, StoryKind.Taken, StoryKind.Touched, StoryKind.Ringing };
         var ticks = (await db.Story.AsNoTracking().Where(s => ids.Contains(s.LeadId) && kinds.Contains(s.Kind))
                 .GroupJoin(db.Deliveries, s => s.DeliveryId, d => d.Id, (s, ds) => new { Event = s, Deliveries = ds })
-                .SelectMany(r => r.Deliveries.DefaultIfEmpty(), (r, d) => new { r.Event.LeadId, r.Event.At, r.Event.Kind, Lane = d == null ? null : (Core.Fuses.Lane?)d.Lane })
+                .SelectMany(r => r.Deliveries.DefaultIfEmpty(), (r, d) => new { r.Event.LeadId, r.Event.At, r.Event.Kind, Lane = d == null ? null : (Core.Fuses.Lane?)d.Lane, Letter = d != null && d.Kind == Core.Fuses.StepKinds.Letter })
                 .ToListAsync(stop))
             .ToLookup(t => t.LeadId);
         var people = await db.PeopleAsync(found.SelectMany(f => new[] { f.Lead.TakenBy, f.Lead.FirstTouchBy, f.Lead.OwnerId }), stop);
         return found.ConvertAll(f => new LeadRow(
             f.Lead.Id, f.Lead.ClientId, f.Lead.ShownName(), f.Lead.Email, f.Lead.Phone, f.Form.Name, f.Source, f.Lead.Test, Asked(f.Lead, f.Form.Fields), f.Lead.AskedAt, f.Lead.TargetAt,
             Name(people, f.Lead.TakenBy), f.Lead.TakenAt, f.Lead.FirstTouchAt, Name(people, f.Lead.FirstTouchBy),
-            [.. ticks[f.Lead.Id].Where(t => t.At >= f.Lead.AskedAt).OrderBy(t => t.At).Select(t => new BurnTick(t.At, TickOf(t.Kind, t.Lane)))],
+            [.. ticks[f.Lead.Id].Where(t => t.At >= f.Lead.AskedAt).OrderBy(t => t.At).Select(t => new BurnTick(t.At, TickOf(t.Kind, t.Lane, t.Letter)))],
             Name(people, f.Lead.OwnerId), f.Lead.Tags, f.Lead.DoNotContactAt is not null, f.Lead.Fields));
     }
 
@@ -74,10 +74,11 @@ public static class LeadQueries
         return text.Length > 140 ? text[..139] + "…" : text;
     }
 
-    private static string TickOf(StoryKind kind, Core.Fuses.Lane? lane) => kind switch
+    private static string TickOf(StoryKind kind, Core.Fuses.Lane? lane, bool letter) => kind switch
     {
-        StoryKind.StepDone => lane switch { Core.Fuses.Lane.Lead => "text", Core.Fuses.Lane.Systems => "system", _ => "team" },
+        StoryKind.StepDone => lane switch { Core.Fuses.Lane.Lead => letter ? "letter" : "text", Core.Fuses.Lane.Systems => "system", _ => "team" },
         StoryKind.TextDelivered => "delivered",
+        StoryKind.Ringing => "rung",
         StoryKind.Acknowledged => "acknowledged",
         StoryKind.Taken => "taken",
         _ => "touched",
