@@ -110,7 +110,8 @@ test("a letter from nobody we know lies in the tray, and is given to whose it is
 test("a hostile name does nothing in any channel", async ({ browser, page }) => {
   const who = { ...person("4–9"), first: "Ines", last: `"><img/src=x onerror=alert(1)>\u202etfel O'Neil` };
   const dialogs: string[] = [];
-  const watched = (p: Page) => p.on("dialog", (d) => {
+  const watched = (p: Page) =>
+    p.on("dialog", (d) => {
       dialogs.push(d.message());
       void d.dismiss();
     });
@@ -151,7 +152,11 @@ test("a question and a stop by text: read, obeyed, confirmed once", async ({ bro
   const who = person("25+");
   await visit(page, who);
   const phone = `+44${who.phone.replaceAll(" ", "").slice(1)}`;
-  const texts = async () => (await (await page.request.get(`${backlot}/api/copperline/messages?to=${encodeURIComponent(phone)}`)).json()) as { text: string; from: string }[];
+  const texts = async () =>
+    (await (await page.request.get(`${backlot}/api/copperline/messages?to=${encodeURIComponent(phone)}`)).json()) as {
+      text: string;
+      from: string;
+    }[];
   await expect.poll(async () => (await texts()).length).toBe(1);
   await page.goto(`${backlot}/copperline?phone=${encodeURIComponent(phone)}`);
   const marketer = await as(browser, noor);
@@ -164,7 +169,9 @@ test("a question and a stop by text: read, obeyed, confirmed once", async ({ bro
   await page.getByRole("button", { name: "Send" }).click();
   await expect(marketer.getByText("wants no texts", { exact: true })).toBeVisible();
   await expect.poll(async () => (await texts()).length).toBe(2);
-  expect((await texts())[1]?.text).toBe("Brackenwheel Cargo Cycles: you will get no more texts from us. Write START if you want them again.");
+  expect((await texts())[1]?.text).toBe(
+    "Brackenwheel Cargo Cycles: you will get no more texts from us. Write START if you want them again.",
+  );
   await page.getByLabel(/Write back to/).fill("START");
   await page.getByRole("button", { name: "Send" }).click();
   await expect(marketer.getByText("wants no texts", { exact: true })).toHaveCount(0);
