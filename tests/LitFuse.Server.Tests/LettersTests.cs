@@ -3,6 +3,9 @@ using System.Net.Http.Json;
 using System.Text;
 using System.Text.Json;
 using LitFuse.Core.Fuses;
+using LitFuse.Server.Delivery;
+using LitFuse.Server.Delivery.Connectors.Pillarpost;
+using Microsoft.Extensions.DependencyInjection;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
@@ -165,6 +168,32 @@ public sealed class LettersTests(World world) : IClassFixture<World>
         Assert.Contains("d=brackenwheel.example; s=litfuse", letter.Text("signature"), StringComparison.Ordinal);
         await noor.PutAsJsonAsync($"/api/connections/{mail}/mail/dkim", new { domain = "" });
         Assert.Null((await WrittenAsync()).Letter.Text("signature"));
+    }
+
+    [Fact]
+    public async Task A_signature_holds_for_the_letter_as_it_goes_over_the_wire()
+    {
+        using var key = System.Security.Cryptography.RSA.Create(2048);
+        var dkim = new DkimKey("brackenwheel.example", "litfuse", key.ExportRSAPrivateKeyPem());
+        var (message, fault) = await world.InsideAsync(s => Task.FromResult(s.GetRequiredService<LetterMaking>().Make(
+            new(Guid.NewGuid(), new("smtp://127.0.0.1"), "", "Brackenwheel <hello@brackenwheel.example>", "", new Dictionary<string, string>()) { Dkim = dkim },
+            new(StepKinds.Letter, "key", new Dictionary<string, string> { ["to"] = "ines@example.com", ["subject"] = "Fahrräder für Ines 🚲", ["words"] = "Grüße,\n\n.a dot begins this line\n" + new string('x', 1200) }, null, Guid.NewGuid().ToString(), "GBP") { Client = "Brackenwheel" })));
+        Assert.Null(fault);
+        using var wire = new MemoryStream();
+        await message!.WriteToAsync(new MimeKit.FormatOptions { NewLineFormat = MimeKit.NewLineFormat.Dos }, wire);
+        wire.Position = 0;
+        using var received = await MimeKit.MimeMessage.LoadAsync(wire);
+        var signature = received.Headers.Single(h => h.Id == MimeKit.HeaderId.DkimSignature);
+        Assert.True(await new MimeKit.Cryptography.DkimVerifier(new OneKey(key)).VerifyAsync(received, signature));
+        received.Subject = "Something else";
+        Assert.False(await new MimeKit.Cryptography.DkimVerifier(new OneKey(key)).VerifyAsync(received, signature));
+    }
+
+    private sealed class OneKey(System.Security.Cryptography.RSA key) : MimeKit.Cryptography.IDkimPublicKeyLocator
+    {
+        public Org.BouncyCastle.Crypto.AsymmetricKeyParameter LocatePublicKey(string methods, string domain, string selector, CancellationToken cancellationToken = default) => Org.BouncyCastle.Security.PublicKeyFactory.CreateKey(key.ExportSubjectPublicKeyInfo());
+
+        public Task<Org.BouncyCastle.Crypto.AsymmetricKeyParameter> LocatePublicKeyAsync(string methods, string domain, string selector, CancellationToken cancellationToken = default) => Task.FromResult(LocatePublicKey(methods, domain, selector, cancellationToken));
     }
 
     [Fact]
