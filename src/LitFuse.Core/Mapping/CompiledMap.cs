@@ -96,6 +96,7 @@ public sealed class CompiledMap
         {
             // Kept raw with the submission; on the lead, nothing turns writing round or breaks a line that is one.
             value = field?.Type == LeadFieldType.LongText ? PlainText.Of(value) : PlainText.Line(value, field?.Type == LeadFieldType.Name ? LongestName : LongestLine);
+            if (string.IsNullOrWhiteSpace(value)) return;
             switch (field?.Type)
             {
                 case null:
