@@ -13,7 +13,7 @@ test("words are edited with a live preview, saved as a draft, and armed as the n
   const words = page.getByLabel("Words", { exact: true });
   await expect(page.getByRole("status", { name: "Preview" })).toContainText("wants the running-cost sheet");
   await words.fill("Costs for ");
-  await page.getByRole("button", { name: "Put a field in" }).click();
+  await page.getByRole("button", { name: "Put a field in" }).first().click();
   await page.getByLabel("Search the fields").fill("email");
   await page
     .getByRole("group", { name: "Put a field in" })

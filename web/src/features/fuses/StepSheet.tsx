@@ -52,6 +52,16 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
               <JsonBody key={setting.key} setting={setting} step={step} onChange={(settings, typing) => change({ settings }, typing)} />
             ) : setting.type === "pairs" ? (
               <Pairs key={setting.key} setting={setting} step={step} onChange={(settings, typing) => change({ settings }, typing)} />
+            ) : shortLines.has(setting.key) && setting.type === "line" ? (
+              <Field key={setting.key} label={setting.label} hint={setting.hint ?? undefined}>
+                {(ids) => (
+                  <Input
+                    {...ids}
+                    value={step.settings[setting.key] ?? ""}
+                    onChange={(e) => set(setting.key, e.target.value, setting.key)}
+                  />
+                )}
+              </Field>
             ) : setting.type === "words" || setting.type === "line" ? (
               <WordsEditor
                 key={setting.key}
@@ -182,6 +192,9 @@ export function StepSheet({ step, whole, definition, draft, mayEdit, close }: Si
     </SideSheet>
   );
 }
+
+// Written out as a rule: an editor of words with its preview for each would bury the words themselves. Fields in braces work here too.
+const shortLines = new Set(["sender", "picture", "from", "reply", "recording", "team-sees", "lead-sees"]);
 
 type TargetProps = {
   setting: Schemas["StepSetting"];
