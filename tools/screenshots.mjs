@@ -181,6 +181,16 @@ const views = {
     await page.keyboard.type("ride");
     return page;
   },
+  setup: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/setup?client=brackenwheel`);
+    return page;
+  },
+  deliveries: async () => {
+    const page = await signedIn(noor);
+    await page.goto(`${base}/deliveries?client=brackenwheel`);
+    return page;
+  },
   ridgeboard: async () => {
     const page = await signedIn(null);
     await page.goto(`${backlot}/ridgeboard`);

@@ -190,3 +190,28 @@ test("a question and a stop by text: read, obeyed, confirmed once", async ({ bro
   await page.getByRole("button", { name: "Send" }).click();
   await expect(marketer.getByText("wants no texts", { exact: true })).toHaveCount(0);
 });
+
+test("a file is put into the library and comes with a letter, chosen with the mouse", async ({ browser }) => {
+  const marketer = await as(browser, noor);
+  const name = `Prices ${Date.now()}.pdf`;
+  await marketer.goto("/setup?client=brackenwheel");
+  await marketer.getByLabel("Put a file in").setInputFiles({ name, mimeType: "application/pdf", buffer: Buffer.from("%PDF-1.4 prices") });
+  await expect(marketer.getByRole("link", { name })).toBeVisible();
+  await marketer.goto("/fuses?client=brackenwheel");
+  await marketer.getByRole("link", { name: "Call me back: ring through" }).click();
+  await marketer.getByRole("button", { name: /^Letter: we ring you/ }).click();
+  const files = marketer.getByRole("group", { name: "Files with it" });
+  await files.getByRole("combobox").selectOption(name);
+  await expect(files.getByRole("listitem")).toContainText(name);
+  const answers = marketer.getByRole("group", { name: "Answers under it" });
+  await answers.getByRole("combobox").selectOption("name");
+  await answers.getByRole("button", { name: "name, earlier" }).click();
+  await expect(answers.getByRole("listitem").first()).toContainText("name");
+  await marketer.getByLabel("Sender").fill("nobody in particular");
+  await expect(marketer.getByRole("button", { name: "What's wrong: 1" })).toBeVisible();
+  await marketer.getByLabel("Sender").fill("Imke Sandoval <imke@brackenwheel.example>");
+  await expect(marketer.getByRole("button", { name: "What's wrong: 0" })).toBeVisible();
+  // As it was armed: others send this form too.
+  for (let n = 0; n < 8 && (await marketer.getByRole("button", { name: "Undo" }).isEnabled()); n += 1)
+    await marketer.getByRole("button", { name: "Undo" }).click();
+});

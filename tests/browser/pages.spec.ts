@@ -23,6 +23,7 @@ const addresses: Record<string, (page: Page) => Promise<string>> = {
   "a client's setup": async () => "/setup?client=brackenwheel",
   "holding pen": async () => "/leads/pen",
   "same person?": async () => "/leads/same",
+  tray: async () => "/leads/tray",
   "leads, narrowed": async () => "/leads?client=brackenwheel&tag=big+fleet&tests=without&columns=owner,tags,fleet_size",
   "a confirmed map": async (p) =>
     `/sources/${(await get(p, "/api/forms?client=brackenwheel")).forms.find((f: { key: string }) => f.key === "brackenwheel-test-ride").id}/map`,

@@ -22,6 +22,8 @@ const message = (more: Partial<Schemas["TrayMessage"]> = {}): Schemas["TrayMessa
   words: "Do you lease to schools?",
   at: "2026-11-25T09:40:00Z",
   automatic: false,
+  leadId: null,
+  lead: null,
   ...more,
 });
 const tray = (messages: Schemas["TrayMessage"][], answers: Record<string, unknown> = {}) =>
@@ -69,6 +71,12 @@ describe("the tray", () => {
     await userEvent.type(screen.getByLabelText("Whose it is"), "ines");
     await userEvent.click(await screen.findByRole("button", { name: "It is Ines Calloway’s" }));
     await waitFor(() => expect(asked).toContainEqual({ method: "POST", path: "/api/tray/m1/give", body: { leadId: "l1" } }));
+  });
+
+  test("offers whoever was made a lead of it since", async () => {
+    const asked = tray([message({ leadId: "l9", lead: "Osric Hathersage" })], { "POST /api/tray/m1/give": null });
+    await userEvent.click(await screen.findByRole("button", { name: "It is Osric Hathersage’s" }));
+    await waitFor(() => expect(asked).toContainEqual({ method: "POST", path: "/api/tray/m1/give", body: { leadId: "l9" } }));
   });
 
   test("lets a message go that is nobody's", async () => {

@@ -189,10 +189,12 @@ public sealed class CompiledFuse
         var filled = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var (key, value) in step.Step.Settings)
         {
-            filled[key] = step.Words.TryGetValue(key, out var words) ? Said(words.Render(with), step.Kind, key) : value;
+            filled[key] = value;
+            // Whatever anybody typed into a field: nothing in it turns writing round, and a line stays one.
+            if (step.Words.TryGetValue(key, out var words)) filled[key] = step.Lines.Contains(key) ? PlainText.Line(words.Render(with), LongestLine) : PlainText.Of(words.Render(with));
         }
 
-        foreach (var setting in step.Kind.Settings) if (setting.Type == SettingType.Blocks && filled.TryGetValue(setting.Key, out var fields)) filled[setting.Key] = Blocks.Fill(fields, with);
+        foreach (var key in step.Blocks) filled[key] = Blocks.Fill(filled[key], with);
         if (step.Kind.Key == StepKinds.Letter && filled.TryGetValue(StepKinds.Pdf, out var pdf)) filled[StepKinds.Pdf] = pdf == "yes" ? Blocks.Write(facts.Answers) : "";
 
         foreach (var (key, body) in step.Bodies) filled[key] = body.Render(with);
@@ -207,9 +209,6 @@ public sealed class CompiledFuse
         Number(choices, filled);
         return filled;
     }
-
-    // Whatever anybody typed into a field: nothing in it turns writing round, and a line stays one.
-    private static string Said(string words, StepKind kind, string key) => kind.Settings.FirstOrDefault(s => s.Key == key) is { Type: SettingType.Line } ? PlainText.Line(words, LongestLine) : PlainText.Of(words);
 
     /// <summary>What they may answer a step with, numbered: <c>choice.1</c>.</summary>
     internal static IReadOnlyDictionary<string, string> Offer(CompiledStep step, WordFacts facts)

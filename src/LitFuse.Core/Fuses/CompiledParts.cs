@@ -96,6 +96,12 @@ internal sealed class CompiledStep(CompiledBand band, Step step, StepKind kind, 
     /// <summary>Settings that must have words in them when it goes out.</summary>
     public IReadOnlyList<string> MustSay { get; } = [.. kind.Settings.Where(s => s is { Type: SettingType.Words or SettingType.Line, Optional: false } && s.CountsFor(step.Settings)).Select(s => s.Key)];
 
+    /// <summary>Settings whose words stand on one line.</summary>
+    public IReadOnlySet<string> Lines { get; } = kind.Settings.Where(s => s.Type == SettingType.Line).Select(s => s.Key).ToHashSet(StringComparer.Ordinal);
+
+    /// <summary>Settings that show answers as blocks.</summary>
+    public IReadOnlyList<string> Blocks { get; } = [.. kind.Settings.Where(s => s.Type == SettingType.Blocks && step.Settings.ContainsKey(s.Key)).Select(s => s.Key)];
+
     private static OpenHours Never => new(LocalTime.Midnight, LocalTime.Midnight, []);
 
     /// <summary>As it is asked of delivery.</summary>

@@ -88,7 +88,7 @@ public static partial class FuseFaults
                 // One that is put in by a field is known only when it goes.
                 if (setting.Key == StepKinds.Copies && !value.Contains("{{", StringComparison.Ordinal) && value.Split(',', ';').FirstOrDefault(c => Identity.EmailReader.Read(c.Trim()).Email is null) is { } wrong)
                     add($"'{step.Name}' has a copy to “{wrong.Trim()}”, which is no email address.", "Write addresses, with commas between them.");
-                if (setting.Key is "team-sees" or "lead-sees" && !value.Contains("{{", StringComparison.Ordinal) && Identity.PhoneReader.Read(value, "").Phone is null) add($"The {setting.Label.ToLowerInvariant()} of '{step.Name}' is no telephone number: “{value}”.", "Write it with its country code, as in +447700900512.");
+                OfLine(step, setting, value, add);
                 break;
             case SettingType.Json:
                 OfJson(step, setting, value, fuse, around, add);
@@ -131,6 +131,27 @@ public static partial class FuseFaults
                     _ => null,
                 };
                 if (targets is not null && !targets.Contains(value)) add($"The {setting.Label.ToLowerInvariant()} '{value}' is not there.", "Choose one that is.");
+                break;
+        }
+    }
+
+    // What is put in by a field is known only when it goes; what is written out is judged now.
+    private static void OfLine(Step step, StepSetting setting, string value, Action<string, string> add)
+    {
+        if (value.Contains("{{", StringComparison.Ordinal)) return;
+        var address = value.Contains('<', StringComparison.Ordinal) ? value[(value.IndexOf('<', StringComparison.Ordinal) + 1)..].TrimEnd('>', ' ') : value.Trim();
+        switch (setting.Key)
+        {
+            case "team-sees" or "lead-sees" when Identity.PhoneReader.Read(value, "").Phone is null:
+                add($"The {setting.Label.ToLowerInvariant()} of '{step.Name}' is no telephone number: “{value}”.", "Write it with its country code, as in +447700900512.");
+                break;
+            case "from" or "reply" when step.Kind == StepKinds.Letter && Identity.EmailReader.Read(address).Email is null:
+                add($"'{step.Name}' has “{value}” where an email address belongs ({setting.Label.ToLowerInvariant()}).", "Write it as in Imke Sandoval <imke@brackenwheel.example>.");
+                break;
+            case "picture" when !Uri.TryCreate(value.Trim(), UriKind.Absolute, out var at) || at.Scheme is not ("http" or "https"):
+                add($"The picture of '{step.Name}' is no address: “{value}”.", "Write it as in https://brackenwheel.example/bell.png.");
+                break;
+            default:
                 break;
         }
     }

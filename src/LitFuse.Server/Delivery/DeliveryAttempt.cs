@@ -78,7 +78,7 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider t
     }
 }
 
-/// <summary>One attempt at one delivery: asks the gate, then calls the connector. It touches no database: nothing is open while the outside is asked.</summary>
+/// <summary>One attempt at one delivery: asks the gate, then calls the connector, or begins the call. No transaction is open while the outside is asked.</summary>
 public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener opener, StepCatalog catalog, CallBegin calls, TimeProvider time)
 {
     /// <summary>Runs it.</summary>

@@ -214,7 +214,8 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
         Burn burn, Lead lead, FuseVersion version, CompiledFuse fuse, string stepId, string reason, LeadFacts facts, ClientSetup setup, Instant now, CancellationToken stop)
     {
         // A call that rings is hung up; one in which two talk goes on.
-        if (await db.Database.ExecuteSqlAsync($"update calls set hang_up_because = {reason} where burn_id = {burn.Id} and step_id = {stepId} and ended_at is null and stage in ('ringing-team', 'ringing-lead')", stop) > 0) await db.WakeAsync("calls", stop);
+        var rings = version.Definition.Bands.SelectMany(b => b.Steps).Any(s => s.Id == stepId && s.Kind == StepKinds.RingThrough);
+        if (rings && await db.Database.ExecuteSqlAsync($"update calls set hang_up_because = {reason} where burn_id = {burn.Id} and step_id = {stepId} and ended_at is null and stage in ('ringing-team', 'ringing-lead')", stop) > 0) await db.WakeAsync("calls", stop);
         var taken = await db.Database.ExecuteSqlAsync(
             $"update deliveries set status = 'struck', reason = {reason}, ended_at = {now} where burn_id = {burn.Id} and step_id = {stepId} and status = 'due'", stop);
         if (taken == 0) return;

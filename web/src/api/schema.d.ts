@@ -9838,6 +9838,12 @@ export interface components {
             words: string;
             at: components["schemas"]["Instant"];
             automatic: boolean;
+            /**
+             * Format: uuid
+             * @description Who has its number or address by now: a lead that was made of them since.
+             */
+            leadId: null | string;
+            lead: null | string;
         };
         /** @description What a map gives for the samples. */
         TriedMap: {

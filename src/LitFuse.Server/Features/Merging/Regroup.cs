@@ -60,7 +60,7 @@ public sealed record Moved(
 
 /// <summary>A lead's own values before it was merged or split.</summary>
 public sealed record LeadBefore(
-    IReadOnlyDictionary<string, string> Fields, Guid FormId, Instant AskedAt, Instant TargetAt, Guid? TakenBy, Instant? TakenAt, Instant? FirstTouchAt, Guid? FirstTouchBy, Instant? AutoTouchAt, bool Quiet, Guid? OwnerId, IReadOnlyList<string> Tags);
+    IReadOnlyDictionary<string, string> Fields, Guid FormId, Instant AskedAt, Instant TargetAt, Guid? TakenBy, Instant? TakenAt, Instant? FirstTouchAt, Guid? FirstTouchBy, Instant? AutoTouchAt, bool Quiet, Guid? OwnerId, IReadOnlyList<string> Tags, Instant? ReachedAt = null);
 
 /// <summary>One merge or split, which can be undone.</summary>
 public sealed class Regroup : IOfClient, IEntityTypeConfiguration<Regroup>

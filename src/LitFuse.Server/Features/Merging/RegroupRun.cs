@@ -156,6 +156,8 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
         await db.Story.Where(s => s.LeadId == from && moved.Story.Contains(s.Id)).ExecuteUpdateAsync(s => s.SetProperty(x => x.LeadId, to), stop);
         await db.Burns.Where(b => b.LeadId == from && moved.Burns.Contains(b.Id)).ExecuteUpdateAsync(b => b.SetProperty(x => x.LeadId, to), stop);
         await db.Deliveries.Where(d => d.LeadId == from && moved.Deliveries.Contains(d.Id)).ExecuteUpdateAsync(d => d.SetProperty(x => x.LeadId, to), stop);
+        // A call that goes on ends its burn's step, wherever the burn is by then.
+        await db.Calls.Where(c => c.LeadId == from && c.BurnId != null && moved.Burns.Contains(c.BurnId.Value)).ExecuteUpdateAsync(c => c.SetProperty(x => x.LeadId, to), stop);
         await db.Consents.Where(c => c.LeadId == from && moved.Consents.Contains(c.Id)).ExecuteUpdateAsync(c => c.SetProperty(x => x.LeadId, to), stop);
         await db.OptIns.Where(o => o.LeadId == from && moved.Submissions.Contains(o.SubmissionId)).ExecuteUpdateAsync(o => o.SetProperty(x => x.LeadId, to), stop);
     }
@@ -196,12 +198,12 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
     private static Regroup Note(RegroupKind kind, Lead from, Lead into, Guid by, Instant now) =>
         new() { Id = Guid.CreateVersion7(now.ToDateTimeOffset()), ClientId = from.ClientId, Kind = kind, FromId = from.Id, IntoId = into.Id, FromBefore = Of(from), IntoBefore = Of(into), At = now, By = by };
 
-    private static LeadBefore Of(Lead l) => new(l.Fields, l.FormId, l.AskedAt, l.TargetAt, l.TakenBy, l.TakenAt, l.FirstTouchAt, l.FirstTouchBy, l.AutoTouchAt, l.Quiet, l.OwnerId, l.Tags);
+    private static LeadBefore Of(Lead l) => new(l.Fields, l.FormId, l.AskedAt, l.TargetAt, l.TakenBy, l.TakenAt, l.FirstTouchAt, l.FirstTouchBy, l.AutoTouchAt, l.Quiet, l.OwnerId, l.Tags, l.ReachedAt);
 
     private static void Put(Lead l, LeadBefore b)
     {
         (l.Fields, l.FormId, l.AskedAt, l.TargetAt, l.TakenBy, l.TakenAt) = (b.Fields, b.FormId, b.AskedAt, b.TargetAt, b.TakenBy, b.TakenAt);
-        (l.FirstTouchAt, l.FirstTouchBy, l.AutoTouchAt, l.Quiet, l.OwnerId, l.Tags) = (b.FirstTouchAt, b.FirstTouchBy, b.AutoTouchAt, b.Quiet, b.OwnerId, b.Tags);
+        (l.FirstTouchAt, l.FirstTouchBy, l.AutoTouchAt, l.Quiet, l.OwnerId, l.Tags, l.ReachedAt) = (b.FirstTouchAt, b.FirstTouchBy, b.AutoTouchAt, b.Quiet, b.OwnerId, b.Tags, b.ReachedAt);
     }
 
     private void Tell(Lead lead, StoryKind kind, string words, Guid by, Instant now) =>

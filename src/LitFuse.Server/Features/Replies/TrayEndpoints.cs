@@ -10,7 +10,8 @@ using NodaTime;
 namespace LitFuse.Server.Features.Replies;
 
 /// <summary>A message from nobody we know.</summary>
-public sealed record TrayMessage(Guid Id, Guid ClientId, string Client, MessageWay Way, string From, string To, string? Subject, string Words, Instant At, bool Automatic);
+/// <param name="LeadId">Who has its number or address by now: a lead that was made of them since.</param>
+public sealed record TrayMessage(Guid Id, Guid ClientId, string Client, MessageWay Way, string From, string To, string? Subject, string Words, Instant At, bool Automatic, Guid? LeadId, string? Lead);
 
 /// <summary>What lies in the tray.</summary>
 /// <param name="Total">Of how many these are the newest.</param>
@@ -38,8 +39,10 @@ public static class TrayEndpoints
         if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
         var lying = db.IncomingMessages.Where(m => clients.Contains(m.ClientId) && m.LeadId == null && m.DismissedAt == null);
         var messages = await lying.OrderByDescending(m => m.At).Take(Most)
-            .Select(m => new TrayMessage(m.Id, m.ClientId, db.Clients.Where(c => c.Id == m.ClientId).Select(c => c.ShortName).First(), m.Way, m.From, m.To, m.Subject, m.Words, m.At, m.Automatic)).ToListAsync(stop);
-        return TypedResults.Ok(new TrayList(messages, await lying.CountAsync(stop)));
+            .Select(m => new { Message = m, Client = db.Clients.Where(c => c.Id == m.ClientId).Select(c => c.ShortName).First(), Lead = db.Leads.FirstOrDefault(l => db.LeadContacts.Any(c => c.LeadId == l.Id && c.ClientId == m.ClientId && c.Value == m.From)) }).ToListAsync(stop);
+        return TypedResults.Ok(new TrayList(
+            [.. messages.Select(m => new TrayMessage(m.Message.Id, m.Message.ClientId, m.Client, m.Message.Way, m.Message.From, m.Message.To, m.Message.Subject, m.Message.Words, m.Message.At, m.Message.Automatic, m.Lead?.Id, m.Lead?.ShownName()))],
+            await lying.CountAsync(stop)));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> GiveAsync(Guid messageId, MessageGiven given, AppDb db, MessagesIn messages, Signals signals, TimeProvider time, CancellationToken stop)

@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { api, Problem, told } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
@@ -23,7 +23,11 @@ export function AddLeadPage() {
   const chosen = useChosenClient();
   const mine = person.clients.filter((c) => c.may.includes("touch-leads"));
   const [client, setClient] = useState(chosen?.key ?? (mine.length === 1 ? (mine[0]?.key ?? "") : ""));
-  const [fields, setFields] = useState<Record<string, string>>({});
+  const [known] = useSearchParams();
+  // From the tray: what is known of them already.
+  const [fields, setFields] = useState<Record<string, string>>(() =>
+    Object.fromEntries(asked.flatMap(([key]) => (known.get(key) ? [[key, known.get(key) ?? ""]] : []))),
+  );
   const [lights, setLights] = useState(true);
   const [id, setId] = useState(() => crypto.randomUUID());
   const [added, setAdded] = useState<string | null>(null);

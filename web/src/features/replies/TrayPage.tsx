@@ -51,6 +51,7 @@ function Message({ message: m, showClient }: { message: Schemas["TrayMessage"]; 
   const [giving, setGiving] = useState(false);
   const client = person.clients.find((c) => c.id === m.clientId);
   const dismiss = useAct(() => told(api.POST("/api/tray/{messageId}/dismiss", { params: { path: { messageId: m.id } } })), ...stale);
+  const give = useGive(m.id);
   const add = new URLSearchParams({ client: client?.key ?? "", [m.way === "text" ? "phone" : "email"]: m.from });
   return (
     <Box role="group" aria-label={`From ${m.from}`} borderBottomWidth="1px" borderColor="line2" py="3" maxW="860px">
@@ -74,7 +75,11 @@ function Message({ message: m, showClient }: { message: Schemas["TrayMessage"]; 
           <Button size="small" onClick={() => setGiving(!giving)} aria-expanded={giving}>
             It is a lead’s …
           </Button>
-          {may(person, "edit-sources", m.clientId) && (
+          {m.leadId ? (
+            <Button size="small" look="primary" disabled={give.isPending} onClick={() => m.leadId && give.mutate(m.leadId)}>
+              It is {m.lead}’s
+            </Button>
+          ) : (
             <Box asChild fontSize="14px" alignSelf="center">
               <Link to={`/leads/new?${add}`}>
                 <u>Make a lead of them</u>
@@ -86,31 +91,25 @@ function Message({ message: m, showClient }: { message: Schemas["TrayMessage"]; 
           </Button>
         </Box>
       )}
-      {giving && <Give message={m} clientKey={client?.key} chosen={chosen?.key} />}
+      {giving && <Give give={give} clientKey={client?.key} chosen={chosen?.key} />}
+      {give.error && <ErrorTold error={give.error} />}
       {dismiss.error && <ErrorTold error={dismiss.error} />}
     </Box>
   );
 }
 
-function Give({
-  message,
-  clientKey,
-  chosen,
-}: {
-  message: Schemas["TrayMessage"];
-  clientKey: string | undefined;
-  chosen: string | undefined;
-}) {
+const useGive = (messageId: string) =>
+  useAct((leadId: string) => told(api.POST("/api/tray/{messageId}/give", { params: { path: { messageId } }, body: { leadId } })), ...stale);
+
+type GiveProps = { give: ReturnType<typeof useGive>; clientKey: string | undefined; chosen: string | undefined };
+
+function Give({ give, clientKey, chosen }: GiveProps) {
   const [q, setQ] = useState("");
   const found = useQuery({
     queryKey: ["leads", "for-tray", clientKey ?? "", q],
     enabled: q.trim().length > 1,
     queryFn: () => told(api.GET("/api/leads", { params: { query: { client: clientKey, q, size: 6 } as never } })),
   });
-  const give = useAct(
-    (leadId: string) => told(api.POST("/api/tray/{messageId}/give", { params: { path: { messageId: message.id } }, body: { leadId } })),
-    ...stale,
-  );
   const leads = q.trim().length > 1 ? (found.data?.items ?? []).slice(0, 6) : [];
   return (
     <Box mt="2" maxW="460px">
@@ -141,7 +140,6 @@ function Give({
           No lead of this client is like that.
         </Box>
       )}
-      {give.error && <ErrorTold error={give.error} />}
     </Box>
   );
 }
