@@ -45,7 +45,7 @@ const largeOf = async (page) => {
 const sourceOf = async (page, kind) => (await get(page, "/api/sources?client=brackenwheel")).sources.find((s) => s.kind === kind).id;
 const settle = async (page) => {
   await page.waitForTimeout(400);
-  await page.getByText(/^Fetching /).waitFor({ state: "detached" });
+  await page.waitForFunction(() => !/^Fetching /m.test(document.body.innerText));
   await page.waitForTimeout(900);
 };
 

@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { Button } from "@/ui/Button";
-import { Field, Select } from "@/ui/Field";
+import { Select } from "@/ui/Field";
 
 type OrderedPartProps = {
   label: string;
@@ -49,20 +49,25 @@ export function OrderedPart({ label, hint, value, known, gone, out, onChange }: 
           ))}
         </chakra.ol>
       )}
-      <Field label={chosen.length === 0 ? `Choose for “${label}”` : `And, for “${label}”`} hint={hint}>
-        {(ids) => (
-          <Select {...ids} value="" onChange={(e) => e.target.value && set([...chosen, e.target.value])}>
-            <option value="">{chosen.length === 0 ? "Choose …" : "nothing more"}</option>
-            {known
-              .filter(([key]) => !chosen.includes(key))
-              .map(([key, name]) => (
-                <option key={key} value={key}>
-                  {name}
-                </option>
-              ))}
-          </Select>
-        )}
-      </Field>
+      <Select
+        aria-label={chosen.length === 0 ? `Choose for “${label}”` : `And, for “${label}”`}
+        value=""
+        onChange={(e) => e.target.value && set([...chosen, e.target.value])}
+      >
+        <option value="">{chosen.length === 0 ? "Choose …" : "and nothing more"}</option>
+        {known
+          .filter(([key]) => !chosen.includes(key))
+          .map(([key, name]) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
+      </Select>
+      {hint && (
+        <Box fontSize="13px" color="ink2" mt="1">
+          {hint}
+        </Box>
+      )}
     </chakra.fieldset>
   );
 }
