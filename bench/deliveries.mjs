@@ -1,5 +1,6 @@
 // Drives bench/deliveries: arms fuses, sends submissions at a steady rate, switches faults, and counts what stands on the other side.
 // node bench/deliveries.mjs arm|load|fault|drained|down-right|once|page SERVER BACKLOT …
+import { syllables } from "./syllables.mjs";
 import { readFileSync } from "node:fs";
 import { signIn } from "./signIn.mjs";
 
@@ -62,7 +63,6 @@ async function arm(steps) {
 }
 
 let person = Date.now() % 1e9;
-const syllables = (n) => (n < 50 ? "" : syllables(Math.floor(n / 50))) + "bdfklmnrst"[Math.floor((n % 50) / 5)] + "aeiou"[n % 5];
 // Keys side by side, or one key held down: such numbers look like junk, and are taken for it.
 const junk = /0123|1234|2345|3456|4567|5678|6789|9876|8765|7654|6543|5432|4321|3210|(\d)\1{3}/;
 const phoneOf = (n) => `+4420${String(10_000_000 + (n % 90_000_000))}`;

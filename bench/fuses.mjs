@@ -1,5 +1,6 @@
 // Drives bench/fuses: arms fuses, sends submissions at a steady rate, and says how long after each acknowledgement all was there.
 // node bench/fuses.mjs five|waiting|load SERVER [BACKLOT PER-SECOND SECONDS CLOCK-SHIFT-SECONDS]
+import { syllables } from "./syllables.mjs";
 import { signIn } from "./signIn.mjs";
 
 const [, , what, server, backlot, rate, seconds, shift] = process.argv;
@@ -48,9 +49,7 @@ if (what === "five") {
   });
 }
 
-// Names that people might have: what looks like a hand on the keys would be held for approval.
 let person = Date.now() % 1e9;
-const syllables = (n) => (n < 50 ? "" : syllables(Math.floor(n / 50))) + "bdfklmnrst"[Math.floor((n % 50) / 5)] + "aeiou"[n % 5];
 const acknowledged = new Map();
 let refused = 0;
 async function send() {

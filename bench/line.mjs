@@ -1,14 +1,16 @@
 // Sends submissions at a steady rate, twice, and says how long after each acknowledgement its post stood in Ridgeboard.
 // node bench/line.mjs SERVER BACKLOT PER-SECOND SECONDS CLOCK-SHIFT-SECONDS
+import { syllables } from "./syllables.mjs";
+
 const [, , server, backlot, rate, seconds, shift] = process.argv;
 const now = () => performance.timeOrigin + performance.now();
-const run = Date.now().toString(36);
+let person = Date.now() % 1e9;
 const acknowledged = new Map();
 const refused = [];
 
-async function send(n) {
-  const mark = `${run}-${n}@example.com`;
-  const body = JSON.stringify({ id: mark, first_name: "Ines", last_name: `Calloway ${n}`, email: mark, fleet_size: "4–9", cargo: "food" });
+async function send() {
+  const mark = `ines.${syllables(person++)}@example.com`;
+  const body = JSON.stringify({ id: mark, first_name: "Ines", last_name: "Calloway", email: mark, fleet_size: "4–9", cargo: "food" });
   const answer = await fetch(`${server}/in/brackenwheel-test-ride`, { method: "POST", headers: { "content-type": "application/json" }, body }).catch((e) => e);
   const at = now();
   if (answer.status === 202) {
@@ -18,7 +20,7 @@ async function send(n) {
 }
 
 const posts = async () => (await fetch(`${backlot}/api/ridgeboard/posts?channel=%23ride-desk`)).json();
-const markOf = (post) => post.text.match(/[a-z0-9]+-\w+@example\.com/)?.[0];
+const markOf = (post) => post.text.match(/ines\.[a-z]+@example\.com/)?.[0];
 async function measure() {
   acknowledged.clear();
   const total = rate * seconds;
@@ -27,7 +29,7 @@ async function measure() {
   for (let n = 0; n < total; n++) {
     const wait = began + (n * 1000) / rate - now();
     if (wait > 0) await new Promise((then) => setTimeout(then, wait));
-    under.push(send(`${Math.round(began)}n${n}`));
+    under.push(send());
   }
   await Promise.all(under);
 
@@ -56,6 +58,6 @@ async function measure() {
 }
 
 // Two lines: the first thirty seconds of a server just started, and the thirty after.
-for (let i = 0; i < 20; i++) await send(`w${i}`);
+for (let i = 0; i < 20; i++) await send();
 await measure();
 await measure();

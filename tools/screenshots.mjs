@@ -106,7 +106,9 @@ const views = {
   form: async () => {
     const page = await signedIn(noor);
     const forms = (await get(page, "/api/forms?client=brackenwheel")).forms;
-    await page.goto(`${base}/sources/${forms.find((f) => f.key === "brackenwheel-test-ride").id}`);
+    await page.goto(`${base}/sources/${forms.find((f) => f.sourceKind === "plaza" && f.name === "Test ride").id}`);
+    await page.getByRole("button", { name: "Prove it from Plaza" }).click();
+    await page.getByText("proved", { exact: true }).waitFor();
     return page;
   },
   source: async () => {

@@ -17,6 +17,7 @@ using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Features.Visits;
 using LitFuse.Server.Features.Watch;
 using LitFuse.Server.Features.Consent;
+using LitFuse.Server.Features.Continuity;
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.Notices;
@@ -83,5 +84,9 @@ public static partial class Host
         BacktestsEndpoints.Map(app);
         ReadyWordsEndpoints.Map(app);
         NoticesEndpoints.Map(app);
+        LinesEndpoints.Map(app);
+        ComparingEndpoints.Map(app);
+        ProofEndpoints.Map(app);
+        DriftEndpoints.Map(app);
     }
 }

@@ -35,6 +35,7 @@ using LitFuse.Server.Features.Sources.Kinds.Tradehall;
 using LitFuse.Server.Features.Sources.Kinds.Website;
 using LitFuse.Server.Delivery.Connectors.Pillarpost;
 using LitFuse.Server.Features.Consent;
+using LitFuse.Server.Features.Continuity;
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.Merging;
@@ -208,6 +209,20 @@ public static partial class Host
         services.AddScoped<DailyFile>();
         services.AddScoped<BacktestRun>();
         services.AddScoped<CatchUp>();
+        services.AddSingleton<LineBoards>();
+        services.AddScoped<LineReader>();
+        services.AddScoped<SampleRun>();
+        services.AddScoped<ProofReader>();
+        services.AddScoped<LineRun>();
+        services.AddScoped<Comparing>();
+        services.AddScoped<Proving>();
+        services.AddScoped<TestSender>();
+        services.AddSingleton<ThanksAsker>();
+        services.AddHttpClient(ThanksAsker.Name, c =>
+        {
+            c.Timeout = TimeSpan.FromSeconds(10);
+            c.DefaultRequestHeaders.UserAgent.ParseAdd("LitFuse-continuity/1.0");
+        }).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
 
         services.AddSingleton<FormDirectory>();
         services.AddSingleton<IntakeGate>();
@@ -241,6 +256,10 @@ public static partial class Host
                 services.AddHostedService<BacktestLoop>();
                 services.AddHostedService<CatchUpLoop>();
                 services.AddHostedService<CallLoop>();
+                services.AddHostedService<LineLoop>();
+                services.AddHostedService<ThanksLoop>();
+                services.AddHostedService<CompareLoop>();
+                services.AddHostedService<ProofLoop>();
             }
 
             if (settings.Demo) services.AddHostedService<DemoMail>();

@@ -198,6 +198,17 @@ public sealed class FuseLanguageTests
         Assert.Contains("not taken, because fleet size was 4–9, not 25+", life.Told);
     }
 
+    [Theory]
+    [InlineData(1, true)]
+    [InlineData(30, false)]
+    public void Who_asked_long_ago_and_is_found_today_can_be_spared_a_text(int hours, bool sent)
+    {
+        var fuse = Fuse(Whenever(Text("hello") with { When = new(RuleMatch.All, [new(Facts.HoursSinceAsked, RuleOp.AtMost, ["12"])]) }, Post("desk")));
+        var life = new BurnLife(fuse, Noon, Lead() with { AskedAt = Noon - Duration.FromHours(hours) });
+        Assert.Equal(sent ? ["hello", "desk"] : ["desk"], life.Sent);
+        if (!sent) Assert.Contains("not taken, because hours since they asked was 30, not at most 12", life.Told);
+    }
+
     [Fact]
     public void What_fails_can_stop_tell_or_be_replaced()
     {

@@ -63,9 +63,10 @@ public sealed class ShapeTests
         ["Backtests"] = ["Accounts", "Fuses", "Intake", "Leads", "Replies", "Sources"],
         ["Fuses"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Mapping", "ReadyWords", "Sources"],
         ["ReadyWords"] = ["Accounts", "Leads"],
-        ["Notices"] = ["Accounts", "Leads"],
+        ["Notices"] = ["Accounts", "Leads", "Sources"],
         ["Replies"] = ["Accounts", "Connections", "Leads"],
-        ["Watch"] = ["Accounts", "Clients", "Connections", "Intake", "Leads", "Mapping", "Merging", "Sources"],
+        ["Continuity"] = ["Accounts", "Clients", "Connections", "Fuses", "Intake", "Leads", "Mapping", "Notices", "Sources"],
+        ["Watch"] = ["Accounts", "Clients", "Connections", "Continuity", "Intake", "Leads", "Mapping", "Merging", "Sources"],
         ["Demo"] = ["Accounts", "Clients", "Connections", "Consent", "Fuses", "Intake", "Leads", "Mapping", "Sources"],
     };
 

@@ -32,17 +32,17 @@ test("a map is confirmed with the mouse: a field is made on the way, and what wa
   await page.goto("/?client=brackenwheel");
   const lines = page.getByRole("complementary");
   await expect(lines.getByText(`Fair ${n}`)).toBeVisible();
-  await expect(lines.getByText("2 submissions wait").first()).toBeVisible();
+  await expect(lines.getByRole("group", { name: `The line of Fair ${n}` })).toContainText("and 2 submissions wait.");
   await expect(
     page
       .getByRole("navigation", { name: "Clients" })
-      .getByText(/wait for a map/)
+      .getByText(/cut, \d+ wait/)
       .first(),
   ).toBeVisible();
   await page.goto("/sources?client=brackenwheel");
   await expect(page.getByText("map not confirmed").first()).toBeVisible();
   await page.goto(`/sources/${id}?client=brackenwheel`);
-  await page.getByRole("link", { name: "Look at the map and confirm" }).click();
+  await page.getByRole("link", { name: "Look at the map and confirm" }).first().click();
 
   await expect(page.getByText("Nothing of this form flows.")).toBeVisible();
   await expect(page.getByLabel("eml goes to")).toHaveValue("email");

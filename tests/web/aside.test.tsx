@@ -194,12 +194,12 @@ test("a choice that was matched is kept as typed again", async () => {
   expect(onChange).toHaveBeenCalledWith({});
 });
 
-test("the strip says of each client and of all that submissions wait for a map", () => {
+test("the strip says of each client and of all that a line is cut, and who waits for it", () => {
   const counts = [
-    { id: "c1", key: "brackenwheel", inTheAir: 5, late: 0, notConfirmed: 1, waiting: 4, heldAt: null, heldBy: null, heldBack: 0 },
+    { id: "c1", key: "brackenwheel", inTheAir: 5, late: 0, linesCut: 1, waiting: 4, heldAt: null, heldBy: null, heldBack: 0 },
   ];
   show(<ClientStrip person={person as never} chosen={undefined} counts={counts} onGo={vi.fn()} />);
-  expect(screen.getByTitle("1 form's map is not confirmed")).toHaveTextContent("4 wait for a map");
+  expect(screen.getByTitle("1 line is cut; 4 wait for it")).toHaveTextContent("1 cut, 4 wait");
 });
 
 test("a confirmed map is told with its version, and leads to where it is changed", () => {

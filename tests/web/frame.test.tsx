@@ -45,8 +45,8 @@ const imke = {
 };
 const counts: Schemas["FrameCounts"] = {
   clients: [
-    { id: "brackenwheel", key: "brackenwheel", inTheAir: 5, late: 1, notConfirmed: 0, waiting: 0, heldAt: null, heldBy: null, heldBack: 0 },
-    { id: "hollin-vane", key: "hollin-vane", inTheAir: 2, late: 0, notConfirmed: 1, waiting: 4, heldAt: null, heldBy: null, heldBack: 0 },
+    { id: "brackenwheel", key: "brackenwheel", inTheAir: 5, late: 1, linesCut: 0, waiting: 0, heldAt: null, heldBy: null, heldBack: 0 },
+    { id: "hollin-vane", key: "hollin-vane", inTheAir: 2, late: 0, linesCut: 1, waiting: 4, heldAt: null, heldBy: null, heldBack: 0 },
   ],
   leads: 5735,
   forms: 10,

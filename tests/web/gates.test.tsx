@@ -14,6 +14,7 @@ import { MailServer } from "@/features/setup/MailServer";
 import { Tests } from "@/features/setup/Tests";
 import { LinesDown } from "@/features/watch/LinesDown";
 import { serverNow } from "@/ui/serverClock";
+import { aLine } from "./lines";
 import { nothingAround, show } from "./show";
 
 const now = Date.parse("2026-11-25T09:41:07Z");
@@ -372,27 +373,22 @@ test("the Watch says which lines are down, since when, and where to mend it", ()
     tray: 2,
     now: "2026-11-25T09:41:07Z",
     accesses: [],
+    linesMended: [],
     linesDown: [
-      {
+      aLine({
         formId: "f",
         form: "School fairs",
-        clientId: "c1",
-        client: "Tarn Valley",
-        source: "Pagewright",
-        because: "map",
         waiting: 4,
-        since: "2026-11-25T08:52:00Z",
-      },
-      {
-        formId: "g",
-        form: "Paused one",
-        clientId: "c1",
-        client: "Tarn Valley",
-        source: "Plaza",
-        because: "paused",
-        waiting: 1,
-        since: "2026-11-25T08:52:00Z",
-      },
+        waitingSince: "2026-11-25T08:52:00Z",
+        cuts: [
+          {
+            joint: "map",
+            cause: "Nobody has confirmed the map, and 4 submissions wait.",
+            mend: { words: "Look at the map and confirm", place: "map", id: "f", step: null, part: null },
+            since: "2026-11-25T08:52:00Z",
+          },
+        ],
+      }),
     ],
   } as Schemas["WatchPage"];
   const soon = { connectionId: "k", name: "Ledgerhouse", clientId: "c1", client: "Tarn Valley", state: "whole", fault: null };
@@ -404,8 +400,9 @@ test("the Watch says which lines are down, since when, and where to mend it", ()
   expect(screen.getByText("3 days")).toBeInTheDocument();
   expect(screen.getByText("Pillarpost answered 401.")).toBeInTheDocument();
   expect(screen.getByText("access taken back")).toBeInTheDocument();
-  expect(screen.getByText("4 submissions wait")).toBeInTheDocument();
-  expect(screen.getByRole("img", { name: "The line is cut at the map" })).toBeInTheDocument();
+  expect(screen.getByText(/and 4 submissions wait/, { selector: "div" })).toBeInTheDocument();
+  expect(screen.getByText(/The first has waited for/)).toBeInTheDocument();
+  expect(screen.getByRole("img", { name: /The line is cut: Nobody has confirmed the map/ })).toBeInTheDocument();
   expect(screen.getByRole("link", { name: "Look at the map and confirm" })).toHaveAttribute("href", "/sources/f/map");
   expect(screen.getByRole("link", { name: "2 in the holding pen" })).toHaveAttribute("href", "/leads/pen");
 });

@@ -13,7 +13,8 @@ import { show } from "./show";
 const notice = (id: string, more: Partial<Schemas["NoticeRow"]> = {}): Schemas["NoticeRow"] => ({
   id,
   leadId: "l1",
-  lead: "Ines Calloway",
+  formId: null,
+  about: "Ines Calloway",
   words: `${id} waits`,
   at: "2026-11-25T09:40:00Z",
   readAt: null,

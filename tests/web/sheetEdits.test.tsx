@@ -188,7 +188,7 @@ test("what is held says so on every page, and is let go", async () => {
       key: "brackenwheel",
       inTheAir: 0,
       late: 0,
-      notConfirmed: 0,
+      linesCut: 0,
       waiting: 0,
       heldAt: "2026-11-25T09:00:00Z",
       heldBy: "Noor",

@@ -8,6 +8,7 @@ import { SetupPage } from "@/features/setup/SetupPage";
 import { FormPage } from "@/features/sources/FormPage";
 import { SourcePage } from "@/features/sources/SourcePage";
 import { SourcesPage } from "@/features/sources/SourcesPage";
+import { aLine } from "./lines";
 import { show } from "./show";
 
 afterEach(() => vi.unstubAllGlobals());
@@ -37,6 +38,8 @@ const row = (over: Partial<Schemas["FormRow"]> = {}): Schemas["FormRow"] => ({
   emptyVisits: 0,
   ...over,
 });
+
+const noLine = { line: null, habit: null, drift: [], past: [] };
 
 const sample = (over: Partial<Schemas["FormSample"]> = {}): Schemas["FormSample"] => ({
   id: "x1",
@@ -111,7 +114,10 @@ describe("a form's page", () => {
 
   test("asks for a confirming letter, and says what is wrong with it where it stands", async () => {
     const refused = { status: 400, body: { code: "bad-input", detail: "Put {link} in.", errors: { "letter.words": ["Put {link} in."] } } };
-    show(<FormPage />, { ...formAt, answers: { "GET /api/forms/f1": whole(), "PUT /api/forms/f1/opt-in": refused } });
+    show(<FormPage />, {
+      ...formAt,
+      answers: { "GET /api/forms/f1": whole(), "GET /api/forms/f1/line": noLine, "PUT /api/forms/f1/opt-in": refused },
+    });
     await userEvent.selectOptions(await screen.findByLabelText("Double opt-in"), "yes");
     expect((screen.getByLabelText("The letter") as HTMLTextAreaElement).value).toContain("{link}");
     await userEvent.click(screen.getByRole("button", { name: "Ask them to confirm" }));
@@ -257,11 +263,16 @@ const sourceAt = { path: "/sources/from/:sourceId", at: "/sources/from/s1" };
 describe("sources", () => {
   test("each is a line with its forms, what is wrong said where people look", async () => {
     show(<SourcesPage />, {
-      answers: { "GET /api/sources": { sources: [sourceRow({ access: "expired", fault: "The access to Plaza ran out.", refusals: 2 })] } },
+      answers: {
+        "GET /api/sources": { sources: [sourceRow({ access: "expired", fault: "The access to Plaza ran out.", refusals: 2 })] },
+        "GET /api/lines": { lines: [aLine({ formId: row({}).id })], now: "2026-11-25T09:41:07Z" },
+      },
     });
     expect(await screen.findByText("The access to Plaza ran out.")).toBeInTheDocument();
-    for (const said of ["access ran out", "2 refused today", "1 more form to choose from", "flows"])
+    for (const said of ["access ran out", "2 refused today", "1 more form to choose from"])
       expect(screen.getByText(said)).toBeInTheDocument();
+    expect(await screen.findByText("whole")).toBeInTheDocument();
+    expect(screen.getByRole("img", { name: /^The line is whole: Plaza, permissions/ })).toBeInTheDocument();
   });
 
   test("names what a missing permission costs, what was refused, and what waits to be chosen", async () => {

@@ -15,6 +15,20 @@ public sealed record AdPlace(string Id, string Name);
 /// <param name="Event">It takes sign-ups for an event of this name.</param>
 public sealed record AdForm(string Id, string PlaceId, string Title, string Campaign, string Ad, bool Archived, IReadOnlyList<Ask> Asks, IReadOnlyDictionary<string, string> Hidden, string? Event = null)
 {
+    /// <summary>What a test answers, as the form is now: another person each time, by <paramref name="number"/>.</summary>
+    public IReadOnlyDictionary<string, string> TestAnswers(int number) => Asks.ToDictionary(a => a.Name, a => TestAnswer(a, number), StringComparer.Ordinal);
+
+    private static string TestAnswer(Ask ask, int number) => ask.Kind switch
+    {
+        "email" => string.Create(CultureInfo.InvariantCulture, $"trial.{number}@example.com"),
+        "phone" => string.Create(CultureInfo.InvariantCulture, $"+44 7700 900{(999 - (number % 500)):000}"),
+        "full-name" => "Trial Person",
+        "first-name" => "Trial",
+        "last-name" => "Person",
+        _ when ask.Choices.Count > 0 => ask.Choices[0],
+        _ => "trial",
+    };
+
     /// <summary>An id of a field that is not taken.</summary>
     public string FreeName(string words)
     {

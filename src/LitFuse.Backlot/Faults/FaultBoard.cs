@@ -12,7 +12,8 @@ namespace LitFuse.Backlot.Faults;
 /// <param name="Seconds">How slow.</param>
 /// <param name="Half">It takes what it is given, then the connection breaks off before the answer.</param>
 /// <param name="Busy">Every call is answered with 429, and to come back in two seconds.</param>
-public sealed record Fault(bool Down, bool Slow, bool Error, bool Repeat, bool IgnoreKeys, double Seconds, bool Half = false, bool Busy = false)
+/// <param name="Lose">Of what it is to tell, it forgets one in five.</param>
+public sealed record Fault(bool Down, bool Slow, bool Error, bool Repeat, bool IgnoreKeys, double Seconds, bool Half = false, bool Busy = false, bool Lose = false)
 {
     /// <summary>Nothing wrong.</summary>
     public static Fault None { get; } = new(false, false, false, false, false, 4);
@@ -37,7 +38,7 @@ public sealed record Fault(bool Down, bool Slow, bool Error, bool Repeat, bool I
         }
 
         words.Remove("none");
-        var fault = new Fault(words.Remove("down"), words.Remove("slow"), words.Remove("error"), words.Remove("repeat"), words.Remove("ignoreKeys"), seconds, words.Remove("half"), words.Remove("busy"));
+        var fault = new Fault(words.Remove("down"), words.Remove("slow"), words.Remove("error"), words.Remove("repeat"), words.Remove("ignoreKeys"), seconds, words.Remove("half"), words.Remove("busy"), words.Remove("lose"));
         return words.Count == 0 ? fault : null;
     }
 }
@@ -46,12 +47,22 @@ public sealed record Fault(bool Down, bool Slow, bool Error, bool Repeat, bool I
 public sealed class FaultBoard
 {
     private readonly ConcurrentDictionary<string, Fault> faults = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, int> told = new(StringComparer.Ordinal);
 
     /// <summary>The services that have switches.</summary>
     public static IReadOnlyList<string> Services { get; } = ["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost", "ledgerhouse", "gridlet", "jobrack", "namewell", "ringbarrow", "earwick"];
 
     /// <summary>What is wrong with one.</summary>
     public Fault Of(string service) => faults.GetValueOrDefault(service, Fault.None);
+
+    /// <summary>How often a service tells a piece of news that is new now: not at all, once, or twice.</summary>
+    public int TimesTold(string service)
+    {
+        var fault = Of(service);
+        // Every fifth, so that it is a fifth of few as well.
+        if (fault.Lose && told.AddOrUpdate(service, 1, (_, n) => n + 1) % 5 == 0) return 0;
+        return fault.Repeat ? 2 : 1;
+    }
 
     /// <summary>Maps the switches' API.</summary>
     public static void Map(WebApplication app)
@@ -60,7 +71,7 @@ public sealed class FaultBoard
         app.MapPut("/api/faults/{service}", (string service, JsonElement body, FaultBoard board) =>
         {
             if (!Services.Contains(service)) return Results.Problem($"There is no service '{service}' here; there are {string.Join(", ", Services)}.", statusCode: 404);
-            if (Fault.Read(body) is not { } fault) return Results.Problem("Say {\"mode\": \"down\"}, \"slow\" (with \"seconds\"), \"error\", \"repeat\", \"ignoreKeys\", \"half\", \"busy\" or \"none\".", statusCode: 400);
+            if (Fault.Read(body) is not { } fault) return Results.Problem("Say {\"mode\": \"down\"}, \"slow\" (with \"seconds\"), \"error\", \"repeat\", \"ignoreKeys\", \"half\", \"busy\", \"lose\" or \"none\".", statusCode: 400);
             board.faults[service] = fault;
             return Results.Ok(fault);
         });

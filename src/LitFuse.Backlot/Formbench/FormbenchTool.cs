@@ -62,7 +62,7 @@ public sealed class FormbenchTool
         if (then?.CallAddress is { } address)
         {
             var id = string.Create(CultureInfo.InvariantCulture, $"fe-{Interlocked.Increment(ref count):000000}-{time.GetUtcNow().ToUnixTimeMilliseconds() % 100000:00000}");
-            for (var times = faults.Of("formbench").Repeat ? 2 : 1; times > 0; times--) caller.Tell(new(address, id, BodyOf(id, form, answers), then.Secret));
+            for (var times = faults.TimesTold("formbench"); times > 0; times--) caller.Tell(new(address, id, BodyOf(id, form, answers), then.Secret));
         }
 
         if (then?.SendOn is not { } on) return null;

@@ -52,7 +52,7 @@ public sealed class LanternfindAds
         submissions.Enqueue(kept);
         if (sendOn.TryGetValue(form.Id, out var to))
         {
-            for (var times = faults.Of("lanternfind").Repeat ? 2 : 1; times > 0; times--) caller.Tell(CallOf(to, kept, trial: false));
+            for (var times = faults.TimesTold("lanternfind"); times > 0; times--) caller.Tell(CallOf(to, kept, trial: false));
         }
 
         return kept;
@@ -91,20 +91,11 @@ public sealed class LanternfindAds
     private async Task<IResult> TryAsync(string id, CancellationToken stop)
     {
         if (Forms.Find(id) is not { } form || !sendOn.TryGetValue(id, out var to)) return Results.NotFound();
-        var made = new LanternSubmission(string.Create(CultureInfo.InvariantCulture, $"trial-{Interlocked.Increment(ref count):000000}"), form, time.GetUtcNow(), form.Asks.ToDictionary(a => a.Name, TrialAnswer, StringComparer.Ordinal), "trial");
+        var made = new LanternSubmission(string.Create(CultureInfo.InvariantCulture, $"trial-{Interlocked.Increment(ref count):000000}"), form, time.GetUtcNow(), form.TestAnswers(Volatile.Read(ref count)), "trial");
         var (status, answer) = await caller.OnceAsync(CallOf(to, made, trial: true), stop);
         var said = status is >= 200 and < 300 ? "<h1>The address took it</h1>" : $"<h1>The address refused it</h1><p>It answered {status}.</p>";
         return Paper.Page("Lanternfind", $"{said}<pre>{Paper.Text(answer)}</pre><p><a href=\"/lanternfind/forms/{id}\">Back to the form</a></p>");
     }
-
-    private static string TrialAnswer(Ask ask) => ask.Kind switch
-    {
-        "email" => "trial@example.com",
-        "phone" => "+44 7700 900999",
-        "full-name" => "Trial Person",
-        _ when ask.Choices.Count > 0 => ask.Choices[0],
-        _ => "trial",
-    };
 
     private static Call CallOf(SendOn to, LanternSubmission s, bool trial) => new(
         to.Address, s.Id,

@@ -18,6 +18,7 @@ public sealed class PlazaNetwork
     private readonly TimeProvider time;
     private readonly Caller caller;
     private readonly FaultBoard faults;
+    private const int MostListed = 200;
     private int count;
 
     /// <summary>Makes it, with its forms.</summary>
@@ -50,7 +51,7 @@ public sealed class PlazaNetwork
         if (listeners.TryGetValue(form.PlaceId, out var listener))
         {
             var body = JsonSerializer.SerializeToUtf8Bytes(new { what = before is null ? "lead" : "lead-edited", page = form.PlaceId, form = form.Id, lead = id });
-            for (var times = faults.Of("plaza").Repeat ? 2 : 1; times > 0; times--) caller.Tell(new(listener.Address, $"{id}-{kept.Edition}", body, listener.Secret));
+            for (var times = faults.TimesTold("plaza"); times > 0; times--) caller.Tell(new(listener.Address, $"{id}-{kept.Edition}", body, listener.Secret));
         }
 
         return kept;
@@ -93,6 +94,24 @@ public sealed class PlazaNetwork
             if (!granted.Places.Contains(page)) return Results.Problem("That page was not given.", statusCode: 404);
             listeners[page] = (listener.Address, listener.Secret);
             return Results.NoContent();
+        });
+        // Its own list of a form's leads: whether anybody was told of them or not.
+        app.MapGet("/api/plaza/forms/{form}/leads", (string form, string? since, string? after, HttpContext http) =>
+        {
+            if (Access.Check(http, "answers.read") is not ({ } granted, _)) return Access.Check(http, "answers.read").Refusal;
+            if (Forms.Find(form) is not { } found || !granted.Places.Contains(found.PlaceId)) return Results.Problem("There is no such form.", statusCode: 404);
+            var from = DateTimeOffset.TryParse(since, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var at) ? at : DateTimeOffset.MinValue;
+            var listed = leads.Values.Where(l => l.Form == form && l.Sent >= from).OrderBy(l => l.Sent).ThenBy(l => l.Lead, StringComparer.Ordinal).ToList();
+            var skip = string.IsNullOrEmpty(after) ? 0 : listed.FindIndex(l => l.Lead == after) + 1;
+            var page = listed.Skip(skip).Take(MostListed).ToList();
+            return Results.Json(new { leads = page.Select(l => new { lead = l.Lead, sent = l.Sent.UtcDateTime, test = l.Test }), more = skip + page.Count < listed.Count });
+        });
+        app.MapPost("/api/plaza/forms/{form}/test-lead", (string form, HttpContext http) =>
+        {
+            if (Access.Check(http, "answers.read") is not ({ } granted, _)) return Access.Check(http, "answers.read").Refusal;
+            if (Forms.Find(form) is not { } found || !granted.Places.Contains(found.PlaceId)) return Results.Problem("There is no such form.", statusCode: 404);
+            if (found.Archived) return Results.Problem("The form is archived.", statusCode: 422);
+            return Results.Json(new { lead = Take(found, found.TestAnswers(Volatile.Read(ref count)), test: true).Lead });
         });
         app.MapGet("/api/plaza/leads/{id}", (string id, HttpContext http) =>
         {

@@ -118,6 +118,24 @@ public sealed class TradehallNetwork
                 }),
             });
         });
+        // Its own list of one form's responses, as far as they are shown.
+        app.MapGet("/api/tradehall/forms/{form}/responses", (string form, string? since, int? skip, int? most, HttpContext http) =>
+        {
+            if (Access.Check(http, "responses.read") is not ({ } granted, _)) return Access.Check(http, "responses.read").Refusal;
+            if (Forms.Find(form) is not { } found || !granted.Places.Contains(found.PlaceId)) return Results.Problem("There is no such form.", statusCode: 404);
+            var from = DateTimeOffset.TryParse(since, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal, out var at) ? at : DateTimeOffset.MinValue;
+            List<HallResponse> listed;
+            lock (turn) listed = responses.Where(r => r.Form.Id == form && r.SubmittedAt >= from && r.ShownAt <= time.GetUtcNow()).ToList();
+            var page = listed.Skip(skip ?? 0).Take(Math.Clamp(most ?? 100, 1, 500)).ToList();
+            return Results.Json(new { responses = page.Select(Shape), next = "", more = (skip ?? 0) + page.Count < listed.Count });
+        });
+        app.MapPost("/api/tradehall/forms/{form}/trial", (string form, HttpContext http) =>
+        {
+            if (Access.Check(http, "responses.read") is not ({ } granted, _)) return Access.Check(http, "responses.read").Refusal;
+            if (Forms.Find(form) is not { } found || !granted.Places.Contains(found.PlaceId)) return Results.Problem("There is no such form.", statusCode: 404);
+            if (found.Archived) return Results.Problem("The form is retired.", statusCode: 422);
+            return Results.Json(new { response = string.Create(CultureInfo.InvariantCulture, $"tr-{Take(found, found.TestAnswers(responses.Count), trial: true).Number:000000}") });
+        });
         app.MapGet("/api/tradehall/responses", (string? after, int? most, string[]? account, HttpContext http) =>
         {
             if (Access.Check(http, "responses.read") is not ({ } granted, _)) return Access.Check(http, "responses.read").Refusal;
@@ -139,20 +157,22 @@ public sealed class TradehallNetwork
         var next = page.Count == 0 ? after : page[^1].Number;
         return Results.Json(new
         {
-            responses = page.Where(r => accounts.Contains(r.Form.PlaceId)).Select(r => new
-            {
-                response = string.Create(CultureInfo.InvariantCulture, $"tr-{r.Number:000000}"),
-                form = r.Form.Id,
-                account = r.Form.PlaceId,
-                submittedAt = r.SubmittedAt.UtcDateTime,
-                trial = r.Trial,
-                profile = r.Answers.Where(a => Profile.Contains(a.Key)).ToDictionary(StringComparer.Ordinal),
-                questions = r.Answers.Where(a => !Profile.Contains(a.Key)).ToDictionary(StringComparer.Ordinal),
-                hidden = r.Form.Hidden,
-                @event = r.Form.Event is { } title ? new { title, starts = "2027-03-14" } : null,
-            }),
+            responses = page.Where(r => accounts.Contains(r.Form.PlaceId)).Select(Shape),
             next = next.ToString(CultureInfo.InvariantCulture),
             more = page.Count == most,
         });
     }
+
+    private static object Shape(HallResponse r) => new
+    {
+        response = string.Create(CultureInfo.InvariantCulture, $"tr-{r.Number:000000}"),
+        form = r.Form.Id,
+        account = r.Form.PlaceId,
+        submittedAt = r.SubmittedAt.UtcDateTime,
+        trial = r.Trial,
+        profile = r.Answers.Where(a => Profile.Contains(a.Key)).ToDictionary(StringComparer.Ordinal),
+        questions = r.Answers.Where(a => !Profile.Contains(a.Key)).ToDictionary(StringComparer.Ordinal),
+        hidden = r.Form.Hidden,
+        @event = r.Form.Event is { } title ? new { title, starts = "2027-03-14" } : null,
+    };
 }

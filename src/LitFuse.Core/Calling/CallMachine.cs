@@ -101,7 +101,7 @@ public static class CallMachine
             if (legs[leg].State is LegState.Closing or LegState.Over)
             {
                 // It was given up; somebody picks up all the same.
-                HangUp(leg, null);
+                HangUp(leg, CallWords.Parting(legs[leg], state.AcceptedBy));
                 return;
             }
 
@@ -128,7 +128,8 @@ public static class CallMachine
             state = state with { AcceptedBy = legs[leg].Person, Stage = CallStage.RingingLead };
             Tell(plan.Asks ? $"{NameOf(leg)} took it" : $"{NameOf(leg)} picked up", legs[leg].Person);
             effects.Add(new CallEffect.Accepted(legs[leg].Person));
-            for (var other = 0; other < legs.Count; other++) if (other != leg && legs[other].State is LegState.Ringing or LegState.Asked) HangUp(other, legs[other].State == LegState.Asked ? CallWords.TakenByOther : null);
+            // Whoever picked up a moment ago, the news of it still under way, hears it too; a phone that rings only stops.
+            for (var other = 0; other < legs.Count; other++) if (other != leg && legs[other].State is LegState.Ringing or LegState.Asked) HangUp(other, CallWords.Parting(legs[other], state.AcceptedBy));
             legs.Add(new(CallLeg.OfLead, LegState.Ringing, now + Duration.FromSeconds(plan.LeadRingSeconds) + Grace));
             effects.Add(new CallEffect.RingLead(legs.Count - 1));
         }

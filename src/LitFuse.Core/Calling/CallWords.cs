@@ -19,6 +19,11 @@ public static class CallWords
     internal const string LeadGone = "They do not answer. Thank you.";
     internal const string OnlyMachine = "A machine answers. Thank you.";
 
+    /// <summary>What a phone that is given up hears in case it was picked up just then; <c>null</c>: nothing.</summary>
+    /// <param name="leg">The phone.</param>
+    /// <param name="acceptedBy">The place in the team of who accepted.</param>
+    public static string? Parting(CallLeg leg, int? acceptedBy) => leg.Person == CallLeg.OfLead || acceptedBy is null || acceptedBy == leg.Person ? null : TakenByOther;
+
     internal static string NotTaken(string name, LegEnding ending, string? reason) => ending switch
     {
         LegEnding.Busy => $"{name} is on the phone",

@@ -49,6 +49,9 @@ public sealed record LeadFacts(
     /// <summary>The client's stage they stand at.</summary>
     public string Stage { get; init; } = "";
 
+    /// <summary>When they asked last; <c>null</c> where nobody looks.</summary>
+    public Instant? AskedAt { get; init; }
+
     /// <summary>Other facts that are no lead fields, by path (<see cref="Facts"/>).</summary>
     public IReadOnlyDictionary<string, string> More { get; init; } = new Dictionary<string, string>(StringComparer.Ordinal);
 
@@ -93,6 +96,7 @@ public sealed record LeadFacts(
             Facts.WorkingHours => WorkHours.IsOpen(now, ClientZone) ? "yes" : "no",
             Facts.Weekday => now.InZone(ClientZone).DayOfWeek.ToString(),
             Facts.Hour => now.InZone(ClientZone).Hour.ToString(System.Globalization.CultureInfo.InvariantCulture),
+            Facts.HoursSinceAsked => AskedAt is { } asked ? Math.Max(0, (now - asked).TotalHours).ToString("0.##", System.Globalization.CultureInfo.InvariantCulture) : null,
             Facts.PhoneCountry => PhoneCountry,
             Facts.Tags => Tags.Count == 0 ? null : string.Join(", ", Tags),
             Facts.Stage => Stage,

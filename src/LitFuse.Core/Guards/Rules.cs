@@ -93,6 +93,9 @@ public static class Facts
 
     public const string CameBefore = "history.came_before";
     public const string TimesAsked = "history.times_asked";
+
+    /// <summary>What came late, recovered or approved, knows how late it is: a text can be held back from who asked yesterday.</summary>
+    public const string HoursSinceAsked = "history.hours_since_asked";
     public const string Owner = "history.owner";
     public const string Stage = "history.stage";
     public const string Tags = "history.tags";
@@ -111,6 +114,7 @@ public static class Facts
     [
         (CameBefore, "has come before", FactType.YesNo, []),
         (TimesAsked, "times they asked", FactType.Number, []),
+        (HoursSinceAsked, "hours since they asked", FactType.Number, []),
         (Owner, "who answers for them", FactType.Text, []),
         (Stage, "stage", FactType.Choice, []),
         (Tags, "tags", FactType.List, []),

@@ -85,7 +85,8 @@ public static class ReceiveNotices
         var leadId = await db.Deliveries.Where(d => d.ConnectionId == connection.Id && d.Reference == notice.Reference).Select(d => (Guid?)d.LeadId).FirstOrDefaultAsync(stop);
         if (leadId is null) return false;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").IgnoreQueryFilters().SingleAsync(stop);
+        // A test that was swept away meanwhile needs no receipt any more.
+        if (await db.Leads.FromSql($"select * from leads where id = {leadId} for update").IgnoreQueryFilters().SingleOrDefaultAsync(stop) is not { } lead) return true;
         var delivery = await db.Deliveries.FromSql($"select * from deliveries where connection_id = {connection.Id} and reference = {notice.Reference} for update").FirstAsync(stop);
         if (delivery.ReceiptAt is not null) return true;
         var at = notice.At == Instant.MinValue || notice.At > now ? now : notice.At;

@@ -85,6 +85,7 @@ public static class LeadFactsReader
         new(lead.Fields, NoWords, lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null)
         {
             ZoneBecause = lead.ZoneBecause,
+            AskedAt = lead.AskedAt,
             MostADay = client.MostADay,
             EmailBounces = lead.EmailBouncedAt is not null,
             HasEmail = !string.IsNullOrEmpty(lead.Email),

@@ -50,10 +50,26 @@ public sealed class Signals : IDisposable
         ["backtests"] = Backtests,
         ["catch-ups"] = CatchUps,
         ["calls"] = Calls,
+        ["lines"] = Lines,
+        ["thanks"] = Thanks,
+        ["proofs"] = Proofs,
+        ["comparisons"] = Comparisons,
     };
 
     /// <summary>Fuses to be lit for leads that came before they were armed.</summary>
     public Signal CatchUps { get; } = new();
+
+    /// <summary>Lines to be judged.</summary>
+    public Signal Lines { get; } = new();
+
+    /// <summary>Thank-you addresses to be asked.</summary>
+    public Signal Thanks { get; } = new();
+
+    /// <summary>Forms that are to prove themselves.</summary>
+    public Signal Proofs { get; } = new();
+
+    /// <summary>Networks' own lists to be compared with what is here.</summary>
+    public Signal Comparisons { get; } = new();
 
     /// <summary>Calls whose time runs out.</summary>
     public Signal Calls { get; } = new();

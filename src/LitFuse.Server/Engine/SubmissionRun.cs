@@ -1,3 +1,4 @@
+using LitFuse.Core.Figures;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
@@ -100,6 +101,13 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
             return;
         }
 
+        // What a step cannot do without is worth the wait until its new name is known; what has it goes on.
+        if (FormOf(submission).WaitsFor.FirstOrDefault(w => !HowItCame.Has(mapped, w.Field) && w.Keeps(mapped.Values, now.InZone(SetupOf(submission).Client.DateTimeZone()).Date)) is { } missing)
+        {
+            (submission.Status, submission.Reason) = (SubmissionStatus.Waiting, $"{Core.Guards.Guard.FieldWords(missing.Field)} does not come any more, and a step needs it");
+            return;
+        }
+
         submission.MapVersion = SetupOf(submission).Maps[submission.FormId].Version;
         if (submission.ConfirmedAt is { } confirmedAt && submission.LeadId is { } waited && people.ById(waited) is { } confirmed)
         {
@@ -156,9 +164,9 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
         else lead.TimesAsked++;
         if (match.Lead is not null && !asks) AskAgain(lead, submission, submission.AskedAt);
 
-        Tell(lead, submission, StoryKind.Submitted, submission.AskedAt, Submitted(submission, envelope), envelope?.ToldAt ?? submission.ReceivedAt);
+        Tell(lead, submission, StoryKind.Submitted, submission.AskedAt, HowItCame.Say(FormOf(submission), submission, envelope, SetupOf(submission).SourceNames.GetValueOrDefault(submission.FormId)), envelope?.ToldAt ?? submission.ReceivedAt);
         Tell(lead, submission, StoryKind.Acknowledged, submission.ReceivedAt, "on disk, and its sender was told", submission.ReceivedAt);
-        if (submission.DecidedAt is { } decided) Tell(lead, submission, StoryKind.Approved, decided, $"after {Span(decided - (submission.HeldAt ?? decided))} in the holding pen", now).UserId = submission.DecidedBy;
+        if (submission.DecidedAt is { } decided) Tell(lead, submission, StoryKind.Approved, decided, $"after {Spans.Say(decided - (submission.HeldAt ?? decided))} in the holding pen", now).UserId = submission.DecidedBy;
         Tell(lead, submission, match.Lead is null ? StoryKind.LeadMade : StoryKind.LeadMatched, now, match.Because, now);
         // An address that is another lead's is not written to under this name until a person has decided.
         var uncontested = match.Conflict is null ? one : one with { Mapped = WithoutContested(mapped, keys, lead, submission) };
@@ -222,14 +230,6 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
         if (envelope?.AmendsReceipt is { } receipt && people.Amended(receipt) is { } amended) return amended;
         return submission.OwnId is { } ownId ? people.Sent(submission.FormId, ownId) : null;
     }
-
-    private string Submitted(Submission submission, Envelope? envelope) => envelope?.Via switch
-    {
-        "hand" => $"{FormOf(submission).Name}, typed in by {envelope.Person}",
-        "api" => $"{FormOf(submission).Name}, with the key {envelope.Person}",
-        "test" => $"{FormOf(submission).Name}, a test sent by {envelope.Person}",
-        _ => FormOf(submission).Name + (submission.Test ? ", a test" : ""),
-    };
 
     private void KnowVisitor(Lead lead, string visitor, Instant now)
     {
@@ -329,8 +329,6 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
         db.Story.Add(line);
         return line;
     }
-
-    private static string Span(Duration span) => span.TotalMinutes < 2 ? FormattableString.Invariant($"{span.TotalSeconds:0} s") : span.TotalHours < 2 ? FormattableString.Invariant($"{span.TotalMinutes:0} min") : FormattableString.Invariant($"{span.TotalHours:0} h");
 
     private ClientSetup SetupOf(Submission submission) => around[submission.ClientId];
 

@@ -1244,6 +1244,334 @@ namespace LitFuse.Server.Migrations
                     b.ToTable("opt_ins", (string)null);
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.FormQuietTime", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<Instant>("FromAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("from_at");
+
+                    b.Property<Instant?>("ToAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("to_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_form_quiet_times");
+
+                    b.HasIndex("FormId")
+                        .IsUnique()
+                        .HasDatabaseName("ix_form_quiet_times_lasting")
+                        .HasFilter("to_at is null");
+
+                    b.HasIndex("FormId", "FromAt")
+                        .HasDatabaseName("ix_form_quiet_times_form_id_from_at");
+
+                    b.ToTable("form_quiet_times", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.FormWatch", b =>
+                {
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.PrimitiveCollection<string[]>("Accepted")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text[]")
+                        .HasColumnName("accepted")
+                        .HasDefaultValueSql("'{}'::text[]");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("Drift")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("drift")
+                        .HasDefaultValueSql("'[]'::jsonb");
+
+                    b.Property<string>("Filled")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("filled")
+                        .HasDefaultValueSql("'{}'::jsonb");
+
+                    b.Property<string>("Habit")
+                        .HasColumnType("text")
+                        .HasColumnName("habit");
+
+                    b.Property<Instant?>("JudgedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("judged_at");
+
+                    b.Property<string>("Line")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("line");
+
+                    b.Property<int>("LookedFields")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(0)
+                        .HasColumnName("looked_fields");
+
+                    b.Property<int?>("LookedVersion")
+                        .HasColumnType("integer")
+                        .HasColumnName("looked_version");
+
+                    b.Property<Instant?>("MendedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("mended_at");
+
+                    b.Property<int>("Missing")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(0)
+                        .HasColumnName("missing");
+
+                    b.Property<string>("Plan")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("plan");
+
+                    b.Property<string>("Proof")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("proof");
+
+                    b.Property<Instant?>("ProveDueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("prove_due_at");
+
+                    b.Property<Instant?>("RestsSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("rests_since");
+
+                    b.Property<Instant?>("SampledTo")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("sampled_to");
+
+                    b.Property<string>("Silent")
+                        .HasColumnType("text")
+                        .HasColumnName("silent");
+
+                    b.Property<string>("State")
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<string>("ThanksAddress")
+                        .HasColumnType("text")
+                        .HasColumnName("thanks_address");
+
+                    b.Property<Instant?>("ThanksAskedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("thanks_asked_at");
+
+                    b.Property<string>("ThanksFault")
+                        .HasColumnType("text")
+                        .HasColumnName("thanks_fault");
+
+                    b.HasKey("FormId")
+                        .HasName("pk_form_watches");
+
+                    b.HasIndex("ProveDueAt")
+                        .HasDatabaseName("ix_form_watches_prove_due_at")
+                        .HasFilter("prove_due_at is not null");
+
+                    b.HasIndex("ClientId", "State")
+                        .HasDatabaseName("ix_form_watches_client_id_state");
+
+                    b.ToTable("form_watches", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.LineCut", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Cause")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("cause");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<Instant>("FromAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("from_at");
+
+                    b.Property<string>("Joint")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("joint");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Mend")
+                        .IsRequired()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("mend");
+
+                    b.Property<Instant?>("ToAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("to_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_line_cuts");
+
+                    b.HasIndex("FormId", "FromAt")
+                        .HasDatabaseName("ix_line_cuts_form_id_from_at");
+
+                    b.HasIndex("FormId", "Key")
+                        .IsUnique()
+                        .HasDatabaseName("ix_line_cuts_lasting")
+                        .HasFilter("to_at is null");
+
+                    b.ToTable("line_cuts", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.LineRound", b =>
+                {
+                    b.Property<Guid>("ClientId")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant>("DueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("due_at");
+
+                    b.HasKey("ClientId")
+                        .HasName("pk_line_rounds");
+
+                    b.HasIndex("DueAt")
+                        .HasDatabaseName("ix_line_rounds_due_at");
+
+                    b.ToTable("line_rounds", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.NetworkDay", b =>
+                {
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<DateOnly>("Day")
+                        .HasColumnType("date")
+                        .HasColumnName("day");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<int>("Ours")
+                        .HasColumnType("integer")
+                        .HasColumnName("ours");
+
+                    b.Property<int>("Recovered")
+                        .HasColumnType("integer")
+                        .HasColumnName("recovered");
+
+                    b.Property<int>("Theirs")
+                        .HasColumnType("integer")
+                        .HasColumnName("theirs");
+
+                    b.HasKey("FormId", "Day")
+                        .HasName("pk_network_days");
+
+                    b.ToTable("network_days", (string)null);
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.ProofRun", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Because")
+                        .HasColumnType("text")
+                        .HasColumnName("because");
+
+                    b.Property<Instant>("BeganAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("began_at");
+
+                    b.Property<Guid?>("By")
+                        .HasColumnType("uuid")
+                        .HasColumnName("by");
+
+                    b.Property<Guid>("ClientId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("client_id");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<string>("ExternalId")
+                        .HasColumnType("text")
+                        .HasColumnName("external_id");
+
+                    b.Property<Guid>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("from");
+
+                    b.Property<Guid?>("OnlyTo")
+                        .HasColumnType("uuid")
+                        .HasColumnName("only_to");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<Guid?>("SubmissionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("submission_id");
+
+                    b.HasKey("Id")
+                        .HasName("pk_proof_runs");
+
+                    b.HasIndex("BeganAt")
+                        .HasDatabaseName("ix_proof_runs_running")
+                        .HasFilter("state = 'running'");
+
+                    b.HasIndex("FormId", "BeganAt")
+                        .HasDatabaseName("ix_proof_runs_form_id_began_at");
+
+                    b.ToTable("proof_runs", (string)null);
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.Burn", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1812,6 +2140,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("FormId", "ReceivedAt")
                         .HasDatabaseName("ix_submissions_form_id_received_at")
                         .HasFilter("status <> 'received'");
+
+                    b.HasIndex(new[] { "FormId", "ReceivedAt" }, "ix_submissions_waiting")
+                        .HasDatabaseName("ix_submissions_waiting")
+                        .HasFilter("status = 'waiting'");
 
                     b.ToTable("submissions", (string)null);
                 });
@@ -2482,7 +2814,11 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");
 
-                    b.Property<Guid>("LeadId")
+                    b.Property<Guid?>("FormId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("form_id");
+
+                    b.Property<Guid?>("LeadId")
                         .HasColumnType("uuid")
                         .HasColumnName("lead_id");
 
@@ -2501,6 +2837,9 @@ namespace LitFuse.Server.Migrations
 
                     b.HasKey("Id")
                         .HasName("pk_notices");
+
+                    b.HasIndex("FormId")
+                        .HasDatabaseName("ix_notices_form_id");
 
                     b.HasIndex("LeadId")
                         .HasDatabaseName("ix_notices_lead_id");
@@ -2900,6 +3239,13 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("text")
                         .HasColumnName("thank_you_url");
 
+                    b.Property<string>("WaitsFor")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("waits_for")
+                        .HasDefaultValueSql("'[]'::jsonb");
+
                     b.HasKey("Id")
                         .HasName("pk_forms");
 
@@ -3024,6 +3370,18 @@ namespace LitFuse.Server.Migrations
                     b.Property<Guid>("ClientId")
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");
+
+                    b.Property<Instant?>("CompareDueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("compare_due_at");
+
+                    b.Property<string>("CompareFault")
+                        .HasColumnType("text")
+                        .HasColumnName("compare_fault");
+
+                    b.Property<Instant?>("ComparedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("compared_at");
 
                     b.Property<Guid?>("ConnectionId")
                         .HasColumnType("uuid")
@@ -3407,6 +3765,56 @@ namespace LitFuse.Server.Migrations
                         .HasConstraintName("fk_opt_ins_leads_lead_id");
                 });
 
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.FormQuietTime", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
+                        .WithMany()
+                        .HasForeignKey("FormId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_form_quiet_times_forms_form_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.FormWatch", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
+                        .WithMany()
+                        .HasForeignKey("FormId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_form_watches_forms_form_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.LineCut", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
+                        .WithMany()
+                        .HasForeignKey("FormId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_line_cuts_forms_form_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.NetworkDay", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
+                        .WithMany()
+                        .HasForeignKey("FormId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_network_days_forms_form_id");
+                });
+
+            modelBuilder.Entity("LitFuse.Server.Features.Continuity.ProofRun", b =>
+                {
+                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
+                        .WithMany()
+                        .HasForeignKey("FormId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_proof_runs_forms_form_id");
+                });
+
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.Burn", b =>
                 {
                     b.HasOne("LitFuse.Server.Features.Fuses.FuseVersion", null)
@@ -3486,11 +3894,14 @@ namespace LitFuse.Server.Migrations
 
             modelBuilder.Entity("LitFuse.Server.Features.Notices.Notice", b =>
                 {
+                    b.HasOne("LitFuse.Server.Features.Sources.Form", null)
+                        .WithMany()
+                        .HasForeignKey("FormId")
+                        .HasConstraintName("fk_notices_forms_form_id");
+
                     b.HasOne("LitFuse.Server.Features.Leads.Lead", null)
                         .WithMany()
                         .HasForeignKey("LeadId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired()
                         .HasConstraintName("fk_notices_leads_lead_id");
                 });
 

@@ -15,6 +15,7 @@ using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.OwnForms;
 using LitFuse.Server.Features.Visits;
 using LitFuse.Server.Features.Consent;
+using LitFuse.Server.Features.Continuity;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Library;
 using LitFuse.Server.Features.Mapping;
@@ -139,6 +140,18 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     public DbSet<KeptWords> ReadyWords => Set<KeptWords>();
 
     public DbSet<Notice> Notices => Set<Notice>();
+
+    public DbSet<FormWatch> FormWatches => Set<FormWatch>();
+
+    public DbSet<LineCut> LineCuts => Set<LineCut>();
+
+    public DbSet<FormQuietTime> FormQuietTimes => Set<FormQuietTime>();
+
+    public DbSet<LineRound> LineRounds => Set<LineRound>();
+
+    public DbSet<ProofRun> ProofRuns => Set<ProofRun>();
+
+    public DbSet<NetworkDay> NetworkDays => Set<NetworkDay>();
 
     public DbSet<IncomingMessage> IncomingMessages => Set<IncomingMessage>();
 

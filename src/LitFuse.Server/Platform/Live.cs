@@ -2,6 +2,7 @@ using System.Text.Json;
 using LitFuse.Core;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Continuity;
 using Microsoft.AspNetCore.SignalR;
 using Npgsql;
 
@@ -35,7 +36,7 @@ public sealed class LiveHub(Access access) : Hub
 /// Listens on PostgreSQL's notices: passes what changed on to screens, and wakes the engine for work that another
 /// process wrote. A notice is a hint; nothing is lost with it.
 /// </summary>
-public sealed class LiveListener(NpgsqlDataSource database, IHubContext<LiveHub> hub, Signals signals, TimeProvider time, ILogger<LiveListener> log) : BackgroundService
+public sealed class LiveListener(NpgsqlDataSource database, IHubContext<LiveHub> hub, Signals signals, LineBoards lines, TimeProvider time, ILogger<LiveListener> log) : BackgroundService
 {
     /// <inheritdoc />
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
@@ -77,6 +78,7 @@ public sealed class LiveListener(NpgsqlDataSource database, IHubContext<LiveHub>
         try
         {
             var notice = JsonSerializer.Deserialize<LiveNotice>(payload, CoreJson.Options)!;
+            lines.Hint(notice.ClientId, notice.Kind, notice.Ids);
             await hub.Clients.Group(LiveHub.GroupOf(notice.ClientId)).SendAsync("changed", notice);
         }
         catch (Exception e) when (e is JsonException or IOException or InvalidOperationException)

@@ -124,6 +124,9 @@ public class CallMachineTests
         var (state, effects) = Run(AtOnce, Begun, Answered(0), Answered(1), Key(1, "1"), Key(0, "1"));
         Assert.Equal("ring 0 | ring 1 | Tobias Renn took it | 1 has it | hang up 0 (Somebody else has it. Thank you.) | ring the lead", Told(effects));
         Assert.Equal((1, CallStage.RingingLead), (state.AcceptedBy, state.Stage));
+        // Whoever picked up, and of whom that is not known yet, hears it too.
+        var late = Told(Run(AtOnce, Begun, Answered(1), Key(1, "1"), Answered(0)).Effects);
+        Assert.Equal("ring 0 | ring 1 | Tobias Renn took it | 1 has it | hang up 0 (Somebody else has it. Thank you.) | ring the lead | hang up 0 (Somebody else has it. Thank you.)", late);
     }
 
     [Fact]

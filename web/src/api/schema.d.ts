@@ -1641,6 +1641,89 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines from form to phone, cut ones first; of a form, a fuse or a connection where one is named */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    form?: string;
+                    fuse?: string;
+                    connection?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LineList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the mend that is suggested for something that changed on a form, or say that it is right as it is */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DriftToMend"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DriftMended"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/leads/choices": {
         parameters: {
             query?: never;
@@ -6371,6 +6454,342 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/forms/{formId}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A form's line: its joints, its cuts now and before, what changed about its fields */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LineWhole"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/line/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look again now: the network, the thank-you address, every service on the line */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LineWhole"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/line/rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say that a form is meant to rest: it raises no alarm until it receives again */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RestToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The source's own list beside what is here, day by day */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SideBySide"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Compare now, up to thirty days back; what is missing is fetched */
+        post: {
+            parameters: {
+                query?: {
+                    days?: number;
+                };
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Compared"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/delays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How long submissions were under way at the network and with us: percentiles of thirty days */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DelayList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the line was proved lately, joint by joint, and whether it proves itself */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProofList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Prove it: send a marked test lead and follow it down the line */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProofToBegin"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProofTold"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/proofs/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Let it prove itself: after each mend, or daily; to my own addresses only */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProofPlanToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -6959,6 +7378,46 @@ export interface components {
             /** @description What no fuse goes beyond, by the country of a lead's number. */
             laws: components["schemas"]["LawTold"][];
         };
+        /** @description What a comparison found. */
+        Compared: {
+            /**
+             * Format: int32
+             * @description On the network's own list.
+             */
+            theirs: number;
+            /**
+             * Format: int32
+             * @description Fetched just now, because nobody had told us.
+             */
+            recovered: number;
+            /**
+             * Format: int32
+             * @description Could not be fetched.
+             */
+            missing: number;
+        };
+        /** @description One day of a form, at its network and here. */
+        ComparedDay: {
+            /** Format: uuid */
+            formId: string;
+            /** Format: date */
+            day: string;
+            /**
+             * Format: int32
+             * @description On the network's own list.
+             */
+            theirs: number;
+            /**
+             * Format: int32
+             * @description Of those, here.
+             */
+            ours: number;
+            /**
+             * Format: int32
+             * @description Of those, the ones that were fetched because nobody told of them.
+             */
+            recovered: number;
+        };
         /** @description A confirmed version. */
         ConfirmedVersion: {
             /** Format: int32 */
@@ -7164,6 +7623,28 @@ export interface components {
          * @enum {unknown}
          */
         ContactKind: "email" | "phone";
+        /** @description A cut that was or is. */
+        CutPast: {
+            joint: components["schemas"]["JointKind"];
+            cause: string;
+            from: components["schemas"]["Instant"];
+            to: null | components["schemas"]["Instant"];
+            /**
+             * Format: int32
+             * @description Submissions that came from the form while it lasted.
+             */
+            came: number;
+            /** @description Leads of them, the first dozen. */
+            leads: components["schemas"]["TouchedLead"][];
+        };
+        /** @description A cut as it is shown. */
+        CutRow: {
+            joint: components["schemas"]["JointKind"];
+            cause: string;
+            mend: components["schemas"]["Mend"];
+            /** @description Since when. */
+            since: components["schemas"]["Instant"];
+        };
         /** @description Where a source's daily file is, and when the next one is picked up. */
         DailyFilePlan: {
             url: null | string;
@@ -7178,6 +7659,21 @@ export interface components {
          * @enum {unknown}
          */
         DateOrder: "year-month-day" | "day-month-year" | "month-day-year";
+        /** @description How long what came in the last thirty days was under way: filled in → we knew, and we knew → the first thing went out. */
+        DelayFigures: {
+            /**
+             * Format: uuid
+             * @description `null`: all of the source.
+             */
+            formId: null | string;
+            /** @description Where its sender tells when it was filled in. */
+            network: components["schemas"]["SpanFigures"];
+            ours: components["schemas"]["SpanFigures"];
+        };
+        /** @description Delays of a source and of each of its forms. */
+        DelayList: {
+            delays: components["schemas"]["DelayFigures"][];
+        };
         /** @description How many are sent again. */
         DeliveriesReplayed: {
             /**
@@ -7396,6 +7892,59 @@ export interface components {
             revision: number;
             /** @description A fuse as a file, in the place of the definition. */
             file?: null | string;
+        };
+        /** @description Something that changed about a form's fields, with a mend that is one press away. */
+        DriftFinding: {
+            /** @description The same for the same finding. */
+            key: string;
+            /** @description What changed. */
+            kind: components["schemas"]["DriftKind"];
+            /** @description The form's field; for one that was renamed, its old name. */
+            field: string;
+            /** @description Where the map puts it; `null`: nowhere. */
+            leadField: null | string;
+            /** @description What was found, in a sentence. */
+            words: string;
+            /** @description What the press does, in a few words. */
+            mend: string;
+            /**
+             * Format: int32
+             * @description How many submissions showed it; 0 where the network itself says so.
+             */
+            after: number;
+            /** @description For DriftKind.Renamed: its new name. */
+            newField?: null | string;
+            /** @description For DriftKind.Fresh: the lead field it seems to go to; for DriftKind.Choices, nothing. */
+            suggested?: null | string;
+            /** @description For DriftKind.Choices: the answers that are new. */
+            values?: null | string[];
+            /** @description The form does not send it under the name that the map knows: what comes without it is better kept until that is mended. A field that people leave empty is none. */
+            lost?: boolean;
+        };
+        /**
+         * @description What has changed about a field of a form.
+         * @enum {unknown}
+         */
+        DriftKind: "gone" | "renamed" | "fresh" | "choices" | "other-kind";
+        /** @description What was done about it. */
+        DriftMended: {
+            /**
+             * Format: int32
+             * @description The version that was confirmed by it; `null`: none was.
+             */
+            mapVersion: null | number;
+            /**
+             * Format: int32
+             * @description Submissions that waited for it and go on.
+             */
+            released: number;
+        };
+        /** @description What to do about something that changed on a form. */
+        DriftToMend: {
+            /** @description Of the finding. */
+            key: null | string;
+            /** @description It is as it is to be: do nothing, and say nothing of it again. Else the suggested mend is made. */
+            accept: boolean;
         };
         /** @description A message as it would go out. */
         DryMessage: {
@@ -7822,9 +8371,9 @@ export interface components {
             late: number;
             /**
              * Format: int32
-             * @description Forms whose map nobody has confirmed.
+             * @description Lines that are cut, those left out that are meant to rest.
              */
-            notConfirmed: number;
+            linesCut: number;
             /**
              * Format: int32
              * @description Submissions that wait for that.
@@ -8284,6 +8833,22 @@ export interface components {
             /** @description A signed link to amend the answers later, where the form hands one out. */
             amend: null | string;
         };
+        /** @description One joint of a line, as it stands. */
+        Joint: {
+            /** @description Which. */
+            kind: components["schemas"]["JointKind"];
+            /** @description What it is called on this line: `Plaza`, `Ridgeboard`. */
+            name: string;
+            /** @description Where it stands. */
+            state: components["schemas"]["LineState"];
+            /** @description What is known of it, in a sentence. */
+            words: string;
+        };
+        /**
+         * @description The joints of a line, in the order in which a lead passes them.
+         * @enum {unknown}
+         */
+        JointKind: "access" | "permissions" | "form" | "thank-you" | "visits" | "arrivals" | "map" | "fields" | "fuse" | "service" | "hours" | "proof";
         /** @description A picture that is kept. */
         KeptPicture: {
             address: string;
@@ -8672,23 +9237,55 @@ export interface components {
             /** @description For the story. */
             because: null | string;
         };
-        /** @description A form that nothing comes through. */
-        LineDown: {
+        /** @description Lines. */
+        LineList: {
+            lines: components["schemas"]["LineRow"][];
+            now: components["schemas"]["Instant"];
+        };
+        /** @description A form's line as it is shown, wherever the form, a fuse that it lights, or a connection that it goes through is. */
+        LineRow: {
             /** Format: uuid */
             formId: string;
             form: string;
             /** Format: uuid */
             clientId: string;
             client: string;
+            /** Format: uuid */
+            sourceId: string;
             source: string;
-            /** @description `map` (not confirmed) or `paused`. */
-            because: string;
+            state: components["schemas"]["LineState"];
+            /** @description In the order in which a lead passes them. */
+            joints: components["schemas"]["Joint"][];
+            /** @description The first from the form's end first. */
+            cuts: components["schemas"]["CutRow"][];
             /**
              * Format: int32
              * @description Submissions that wait.
              */
             waiting: number;
-            since: null | components["schemas"]["Instant"];
+            waitingSince: null | components["schemas"]["Instant"];
+            restsSince: null | components["schemas"]["Instant"];
+            provedAt: null | components["schemas"]["Instant"];
+            /** @description That was a test. */
+            provedByTest: boolean;
+            judgedAt: null | components["schemas"]["Instant"];
+            /** @description The armed fuses that the form lights. */
+            fuses: string[];
+        };
+        /**
+         * @description Where a joint, or a line, stands.
+         * @enum {unknown}
+         */
+        LineState: "cut" | "unproven" | "whole";
+        /** @description The line of a form with all that is known about it. */
+        LineWhole: {
+            line: null | components["schemas"]["LineRow"];
+            /** @description How often it has a lead, in a sentence. */
+            habit: null | string;
+            /** @description What has changed about its fields. */
+            drift: components["schemas"]["DriftFinding"][];
+            /** @description Cuts, newest first. */
+            past: components["schemas"]["CutPast"][];
         };
         /** @description One entry of a list that a service was asked for: a column, a stage, somebody's name. */
         ListItem: {
@@ -8876,6 +9473,36 @@ export interface components {
             processed: number;
             reprocessing: null | components["schemas"]["ReprocessingLine"];
         };
+        /** @description What mends a cut, and where. */
+        Mend: {
+            /** @description What to do. */
+            words: string;
+            /** @description The kind of place. */
+            place: components["schemas"]["MendPlace"];
+            /** @description Which source, form, fuse or connection; a kind of service for one that is to be connected. */
+            id?: null | string;
+            /** @description Which step of a fuse. */
+            step?: null | string;
+            /** @description Which part of a page. */
+            part?: null | string;
+        };
+        /** @description A line that was mended and that no lead has gone down since. */
+        MendedRow: {
+            /** Format: uuid */
+            formId: string;
+            form: string;
+            /** Format: uuid */
+            clientId: string;
+            client: string;
+            mendedAt: components["schemas"]["Instant"];
+            /** @description A test is on its way down it. */
+            proving: boolean;
+        };
+        /**
+         * @description What kind of place mends a cut.
+         * @enum {unknown}
+         */
+        MendPlace: "source" | "form" | "map" | "fuse" | "new-fuse" | "connection" | "new-connection" | "hours" | "held";
         /** @description Which of the two stays. */
         MergeChoice: {
             /** Format: uuid */
@@ -8994,8 +9621,11 @@ export interface components {
             /** Format: uuid */
             id: string;
             /** Format: uuid */
-            leadId: string;
-            lead: string;
+            leadId: null | string;
+            /** Format: uuid */
+            formId: null | string;
+            /** @description The lead's name, or the form's. */
+            about: string;
             words: string;
             at: components["schemas"]["Instant"];
             readAt: null | components["schemas"]["Instant"];
@@ -9138,11 +9768,95 @@ export interface components {
             detail?: null | string;
             instance?: null | string;
         };
+        /**
+         * @description How far a proof has come at one joint.
+         * @enum {unknown}
+         */
+        ProofAt: "done" | "waiting" | "halted" | "left-out";
+        /** @description One joint of a line as a proof passes it. */
+        ProofJoint: {
+            /** @description As people call it. */
+            name: string;
+            state: components["schemas"]["ProofAt"];
+            at: null | components["schemas"]["Instant"];
+            /**
+             * Format: double
+             * @description Since the press.
+             */
+            seconds: null | number;
+            /** @description What happened there, or why it is not passed. */
+            words: string;
+            /** @description Where the time up to here went: `press` (asking for the test), `network` or `us`; a service's name for what it took. */
+            whose: string;
+        };
+        /** @description How a line can be proved, and was. */
+        ProofList: {
+            /** @description The network itself can send a test lead. */
+            fromNetwork: boolean;
+            network: string;
+            afterMend: boolean;
+            dailyAt: null | string;
+            /** @description Whose addresses the plan's tests go to. */
+            for: null | string;
+            nextAt: null | components["schemas"]["Instant"];
+            /** @description Newest first. */
+            runs: components["schemas"]["ProofTold"][];
+        };
+        /** @description When a form proves itself. */
+        ProofPlanToSet: {
+            /** @description Whenever a cut was mended. */
+            afterMend: boolean;
+            /** @description As in `07:30`, on the client's clock; `null`: not by the clock. */
+            dailyAt: null | string;
+        };
+        /**
+         * @description Where a proof stands.
+         * @enum {unknown}
+         */
+        ProofState: "running" | "proved" | "halted";
+        /** @description A line to be proved. */
+        ProofToBegin: {
+            from: null | components["schemas"]["ProvenFrom"];
+            /** @description Everything it sets off goes to my own addresses. */
+            onlyMe: boolean;
+        };
+        /** @description A proof, followed joint by joint. */
+        ProofTold: {
+            /** Format: uuid */
+            id: string;
+            /** Format: uuid */
+            formId: string;
+            from: components["schemas"]["ProvenFrom"];
+            onlyMe: boolean;
+            state: components["schemas"]["ProofState"];
+            because: null | string;
+            beganAt: components["schemas"]["Instant"];
+            endedAt: null | components["schemas"]["Instant"];
+            by: null | string;
+            /** Format: uuid */
+            leadId: null | string;
+            joints: components["schemas"]["ProofJoint"][];
+            /**
+             * Format: double
+             * @description The network made the test lead → we knew.
+             */
+            networkSeconds: null | number;
+            /**
+             * Format: double
+             * @description We knew → the last of what was due at once had gone out.
+             */
+            ourSeconds: null | number;
+        };
         /** @description How senders prove themselves: `none`, `signature`, `key` or `basic`. */
         ProofToSet: {
             kind: null | string;
             user: null | string;
         };
+        /**
+         * @description Where a marked test lead is sent from.
+         * @enum {unknown}
+         */
+        ProvenFrom: "network" | "here";
         /** @description A step by which leads can be sent. */
         PushableStep: {
             /** Format: uuid */
@@ -9261,6 +9975,10 @@ export interface components {
             leadsChanged: number;
             fields: components["schemas"]["PreviewedField"][];
             examples: components["schemas"]["PreviewedLead"][];
+        };
+        /** @description Whether a form is meant to rest. */
+        RestToSet: {
+            rests: boolean;
         };
         /**
          * @description How long a delivery is tried before it is given up.
@@ -9385,6 +10103,17 @@ export interface components {
             rows: number;
             /** @description When the newest was written. */
             lastAt: components["schemas"]["Instant"];
+        };
+        /** @description A source's own list beside what is here. */
+        SideBySide: {
+            /** @description It has a list, and the way to it is known. */
+            can: boolean;
+            at: null | components["schemas"]["Instant"];
+            dueAt: null | components["schemas"]["Instant"];
+            /** @description Why it could not be compared last. */
+            fault: null | string;
+            /** @description Of the last fourteen days, newest first. */
+            days: components["schemas"]["ComparedDay"][];
         };
         /** @description One side of a backtest. */
         SideTold: {
@@ -9521,6 +10250,20 @@ export interface components {
             found: components["schemas"]["FoundLine"][];
             refused: components["schemas"]["RefusalLine"][];
             notices: components["schemas"]["NoticeLine"][];
+        };
+        /** @description Percentiles of a span, in seconds. */
+        SpanFigures: {
+            /**
+             * Format: int32
+             * @description Of how many.
+             */
+            of: number;
+            /** Format: double */
+            p50: null | number;
+            /** Format: double */
+            p90: null | number;
+            /** Format: double */
+            p99: null | number;
         };
         /** @description Submissions that are another person's. */
         SplitChoice: {
@@ -9810,6 +10553,12 @@ export interface components {
         TextToWrite: {
             words: string;
         };
+        /** @description A lead that a cut touched. */
+        TouchedLead: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+        };
         /** @description How a person reached out. */
         TouchMade: {
             /** @description `spoke`, `called` or `wrote`. */
@@ -9932,8 +10681,10 @@ export interface components {
              * @description How many are in the air; the list holds the first hundred.
              */
             total: number;
-            /** @description Forms whose submissions wait, the longest first. */
-            linesDown: components["schemas"]["LineDown"][];
+            /** @description Lines that are cut, those where somebody waits first. */
+            linesDown: components["schemas"]["LineRow"][];
+            /** @description Lines that were mended and are still to be proved, the latest first. */
+            linesMended: components["schemas"]["MendedRow"][];
             /** @description Connections that something is wrong with, or that soon run out; the nearest to it first. */
             accesses: components["schemas"]["AccessAilment"][];
             /**

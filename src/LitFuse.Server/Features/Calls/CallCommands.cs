@@ -103,7 +103,7 @@ public sealed class CallCommands(IServiceScopeFactory scopes, ConnectorKinds con
         await scope.ServiceProvider.GetRequiredService<CallRun>().NoteAsync(call.Id, leg, rung.Reference, CancellationToken.None);
         var state = await scope.ServiceProvider.GetRequiredService<AppDb>().Calls.AsNoTracking().Where(c => c.Id == call.Id).Select(c => c.State).SingleAsync();
         // It was given up while it was being asked for.
-        if (state.Legs[leg].State is LegState.Closing or LegState.Over) await RepeatedAsync(() => carrier.HangUpAsync(access, rung.Reference, null, CancellationToken.None));
+        if (state.Legs[leg].State is LegState.Closing or LegState.Over) await RepeatedAsync(() => carrier.HangUpAsync(access, rung.Reference, CallWords.Parting(state.Legs[leg], state.AcceptedBy), CancellationToken.None));
         else if (state.Legs[leg].State == LegState.Joining) await CarryAsync(call, new CallEffect.Join(state.Legs.ToList().FindIndex(l => l.Person == state.AcceptedBy), leg));
     }
 

@@ -90,10 +90,10 @@ public sealed class VerifyLoop(Signals signals, IServiceScopeFactory scopes, Tim
         var connectors = services.GetRequiredService<ConnectorKinds>();
         var asked = connectors.All.Where(c => !c.Card.OnDemandOnly).Select(c => c.Card.Kind).ToArray();
         var now = time.Now();
-        // Noting the time is the claim: another process finds it no longer due.
+        // Noting the time is the claim: another process finds it no longer due. No key is changed: deliveries that name it go on being written.
         var connection = (await db.Connections.FromSql($"""
             update connections set verified_at = {now}
-            where id = (select id from connections where kind = any({asked}) and (verified_at is null or verified_at < {now - ConnectionVerifier.Every}) order by verified_at nulls first limit 1 for update skip locked) returning *
+            where id = (select id from connections where kind = any({asked}) and (verified_at is null or verified_at < {now - ConnectionVerifier.Every}) order by verified_at nulls first limit 1 for no key update skip locked) returning *
             """).IgnoreQueryFilters().ToListAsync(stop)).FirstOrDefault();
         if (connection is null) return (false, (await db.Connections.Where(c => asked.Contains(c.Kind)).MinAsync(c => c.VerifiedAt, stop))?.Plus(ConnectionVerifier.Every));
         await services.GetRequiredService<ConnectionVerifier>().VerifyAsync(connection, stop);

@@ -68,6 +68,7 @@ public sealed class DemoLife(
             Status = SubmissionStatus.Processed,
             DueAt = received,
             LeadId = lead.Id,
+            MapVersion = 1,
         };
         db.Submissions.Add(submission);
         if (first) db.LeadContacts.AddRange(mapped.Keys().Select(k => new LeadContact { ClientId = lead.ClientId, Kind = k.Kind, Value = k.Value, LeadId = lead.Id }));

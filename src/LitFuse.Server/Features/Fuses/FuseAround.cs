@@ -140,6 +140,10 @@ public sealed class FuseAroundReader(AppDb db, ConnectorKinds connectors, Connec
         { Catalog = events, Steps = catalog, Armed = armed, Lists = fuse is null ? new Dictionary<string, IReadOnlyList<ListItem>>(StringComparer.Ordinal) : await ListsAsync(fuse, connections, stop) };
     }
 
+    /// <summary>The lists that a fuse's steps choose from; one that cannot be had soon is not in it.</summary>
+    public async Task<IReadOnlyDictionary<string, IReadOnlyList<ListItem>>> ListsAsync(Guid clientId, FuseDefinition fuse, CancellationToken stop) =>
+        await ListsAsync(fuse, await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop), stop);
+
     // The client's own fields, and what the forms' maps fill: a field that maps put under its own name counts too.
     private static List<AroundField> Fields(List<Form> forms, Dictionary<Guid, FieldMap> maps, List<LeadFieldDef> custom)
     {

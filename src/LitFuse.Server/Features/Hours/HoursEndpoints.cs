@@ -60,7 +60,8 @@ public static class HoursEndpoints
         client.TargetSeconds = hours.TargetMinutes * 60;
         client.Holidays = [.. hours.Holidays.DistinctBy(h => h.Day).OrderBy(h => h.Day).Select(h => h with { Name = PlainText.Line(h.Name ?? "", 80) })];
         (client.MostADay, client.SegmentPrice) = (hours.MostADay, hours.SegmentPrice);
-        await db.SaveChangesAsync(stop);
+        db.Tell(client.Id, "client", client.Id);
+        await db.SaveAndTellAsync(stop);
         return TypedResults.Ok(await ToldAsync(client, db, time.Now(), stop));
     }
 

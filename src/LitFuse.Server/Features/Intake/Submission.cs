@@ -111,6 +111,7 @@ public sealed class Submission : IOfClient, IEntityTypeConfiguration<Submission>
         // No foreign key to the form either: intake knows the form, forms are not deleted, and the check costs each insert.
         builder.HasIndex(s => new { s.FormId, s.OwnId }).HasFilter("lead_id is not null");
         builder.HasIndex(s => new { s.FormId, s.ReceivedAt }).HasFilter("status <> 'received'");
+        builder.HasIndex(s => new { s.FormId, s.ReceivedAt }, "ix_submissions_waiting").HasFilter("status = 'waiting'").HasDatabaseName("ix_submissions_waiting");
         builder.HasIndex(s => s.LeadId).HasFilter("lead_id is not null");
         builder.HasIndex(s => s.ImportId).HasFilter("import_id is not null");
         builder.HasIndex(s => new { s.ClientId, s.HeldAt }).HasFilter("status in ('held', 'refused')").HasDatabaseName("ix_submissions_pen");

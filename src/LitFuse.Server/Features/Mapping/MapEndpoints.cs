@@ -89,19 +89,17 @@ public static class MapEndpoints
     {
         if (await maps.ReadAsync(formId, stop) is not { } whole) return NoForm();
         if (Fault(confirm.Rows, confirm.Locale, whole.LeadFields) is { } fault) return fault;
-        var form = await db.Forms.AsNoTracking().SingleAsync(f => f.Id == formId, stop);
+        var form = await db.Forms.SingleAsync(f => f.Id == formId, stop);
         if (form.State == FormState.Offered) return Problems.NotNow.Because("The form is not chosen.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({"map" + formId.ToString("N")}, 0))", stop);
         var last = await db.FormMaps.Where(m => m.FormId == formId).MaxAsync(m => (int?)m.Version, stop) ?? 0;
         if (last != confirm.Version && whole.Version != confirm.Version) return Problems.NotNow.Because("Somebody else confirmed this map after you opened it.");
-        var now = time.Now();
-        db.FormMaps.Add(new() { Id = Guid.CreateVersion7(), ClientId = form.ClientId, FormId = formId, Version = last + 1, Status = MapStatus.Confirmed, Map = new(confirm.Rows!, Clean(confirm.Locale)), MadeAt = now, ConfirmedBy = Access.UserId(http.User), ConfirmedAt = now });
-        db.Tell(form.ClientId, "form", form.Id);
+        var version = await db.ConfirmAsync(form, new(confirm.Rows!, Clean(confirm.Locale)), Access.UserId(http.User), time.Now(), stop);
         await db.SaveAndTellAsync(stop);
         var released = form.State == FormState.Receiving ? await db.ReleaseAsync(formId, stop, SubmissionStatus.Waiting) : 0;
         await transaction.CommitAsync(stop);
-        return TypedResults.Ok(new ConfirmedVersion(last + 1, released));
+        return TypedResults.Ok(new ConfirmedVersion(version, released));
     }
 
     /// <summary>What is wrong with a map that somebody sent, or <c>null</c>.</summary>

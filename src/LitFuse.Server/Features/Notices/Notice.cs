@@ -1,5 +1,6 @@
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
@@ -8,7 +9,7 @@ using NodaTime;
 
 namespace LitFuse.Server.Features.Notices;
 
-/// <summary>Something that a fuse tells one person in Lit Fuse.</summary>
+/// <summary>Something that one person is told in Lit Fuse: by a fuse, of a lead; or that a form's line is cut.</summary>
 public sealed class Notice : IOfClient, IEntityTypeConfiguration<Notice>
 {
     public Guid Id { get; set; }
@@ -17,7 +18,10 @@ public sealed class Notice : IOfClient, IEntityTypeConfiguration<Notice>
 
     public Guid UserId { get; set; }
 
-    public Guid LeadId { get; set; }
+    public Guid? LeadId { get; set; }
+
+    /// <summary>Whose line is cut, where it is about no lead.</summary>
+    public Guid? FormId { get; set; }
 
     public string Words { get; set; } = "";
 
@@ -30,11 +34,13 @@ public sealed class Notice : IOfClient, IEntityTypeConfiguration<Notice>
     {
         builder.HasIndex(n => new { n.UserId, n.At });
         builder.HasOne<Lead>().WithMany().HasForeignKey(n => n.LeadId);
+        builder.HasOne<Form>().WithMany().HasForeignKey(n => n.FormId);
     }
 }
 
 /// <summary>A notice as it is read.</summary>
-public sealed record NoticeRow(Guid Id, Guid LeadId, string Lead, string Words, Instant At, Instant? ReadAt);
+/// <param name="About">The lead's name, or the form's.</param>
+public sealed record NoticeRow(Guid Id, Guid? LeadId, Guid? FormId, string About, string Words, Instant At, Instant? ReadAt);
 
 /// <summary>My notices, newest first.</summary>
 public sealed record NoticeList(IReadOnlyList<NoticeRow> Notices, int Unread);
@@ -55,9 +61,10 @@ public static class NoticesEndpoints
     private static async Task<Ok<NoticeList>> ListAsync(HttpContext http, AppDb db, CancellationToken stop)
     {
         var me = Access.UserId(http.User);
-        var rows = await db.Notices.AsNoTracking().Where(n => n.UserId == me).OrderByDescending(n => n.At).Take(MostShown).Join(db.Leads, n => n.LeadId, l => l.Id, (n, l) => new { Notice = n, Lead = l }).ToListAsync(stop);
+        var rows = await db.Notices.AsNoTracking().Where(n => n.UserId == me).OrderByDescending(n => n.At).Take(MostShown)
+            .Select(n => new { Notice = n, Lead = db.Leads.FirstOrDefault(l => l.Id == n.LeadId), Form = db.Forms.Where(f => f.Id == n.FormId).Select(f => f.Name).FirstOrDefault() }).ToListAsync(stop);
         var unread = await db.Notices.CountAsync(n => n.UserId == me && n.ReadAt == null, stop);
-        return TypedResults.Ok(new NoticeList([.. rows.OrderByDescending(r => r.Notice.At).Select(r => new NoticeRow(r.Notice.Id, r.Lead.Id, r.Lead.ShownName(), r.Notice.Words, r.Notice.At, r.Notice.ReadAt))], unread));
+        return TypedResults.Ok(new NoticeList([.. rows.Where(r => r.Lead is not null || r.Form is not null).OrderByDescending(r => r.Notice.At).Select(r => new NoticeRow(r.Notice.Id, r.Lead?.Id, r.Lead is null ? r.Notice.FormId : null, r.Lead?.ShownName() ?? r.Form!, r.Notice.Words, r.Notice.At, r.Notice.ReadAt))], unread));
     }
 
     private static async Task<NoContent> ReadAsync(HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)

@@ -94,7 +94,9 @@ public static class FormsEndpoints
         if (Clean(set.PageUrl) is { } page && !DesignFaults.IsWeb(page)) return Problems.Bad("pageUrl", "Write a whole address, beginning with https://.");
         if (form.ExternalId is null) form.Name = name;
         (form.ThankYouUrl, form.PageUrl) = (Clean(set.ThankYouUrl), Clean(set.PageUrl));
-        return await SavedAsync(db, form, directory, stop);
+        var saved = await SavedAsync(db, form, directory, stop);
+        await db.WakeAsync("thanks", stop);
+        return saved;
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> ChooseAsync(Guid formId, AppDb db, FormDirectory directory, TimeProvider time, CancellationToken stop)
@@ -156,21 +158,12 @@ public static class FormsEndpoints
         return TypedResults.Ok(new MadeProof(secret));
     }
 
-    private static async Task<Results<Accepted<MadeTestLead>, ProblemHttpResult>> TestAsync(Guid formId, HttpContext http, AppDb db, FormWholes wholes, IntakeWriter writer, TimeProvider time, CancellationToken stop, bool onlyMe = false)
+    private static async Task<Results<Accepted<MadeTestLead>, ProblemHttpResult>> TestAsync(Guid formId, HttpContext http, AppDb db, TestSender tests, CancellationToken stop, bool onlyMe = false)
     {
         if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
-        if (form.State == FormState.Offered) return Problems.NotNow.Because("Choose the form first.");
-        var fields = form.Fields.Count > 0 ? form.Fields : (await wholes.ReadAsync(formId, stop))!.Fields.Select(f => new FormField(f.Name, f.Label, f.Type, f.Required, f.Choices, f.LeadField)).ToList();
-        if (fields.Count == 0) return Problems.NotNow.Because("Nobody knows yet what this form asks. Send it once from its page.");
-        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == form.ClientId, stop);
-        var person = (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault();
-        var answers = MadeUpAnswers.For(fields, client.Country, Random.Shared);
-        var payload = Payload.FromAnswers(answers);
-        var raw = System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(answers.ToDictionary(a => a.Field, a => a.Value, StringComparer.Ordinal), Core.CoreJson.Options);
-        var arrival = new Arrival(form.ClientId, form.Id, "application/json", raw, payload, null) { Test = true, SentAt = time.Now(), Envelope = new Envelope("test", Person: person, OnlyTo: onlyMe ? Access.UserId(http.User) : null).Write() };
-        if (!writer.TryQueue(arrival)) return Problems.Busy.Because();
-        var stored = await arrival.Done.Task;
-        return TypedResults.Accepted((string?)null, new MadeTestLead(stored.Receipt, [.. answers.Select(a => new AnswerLine(form.LabelOf(a.Field), a.Value))]));
+        var me = Access.UserId(http.User);
+        var (sent, fault) = await tests.SendAsync(form, onlyMe ? me : null, (await db.PeopleAsync([me], stop)).Values.FirstOrDefault(), stop);
+        return sent is not null ? TypedResults.Accepted((string?)null, sent) : Problems.NotNow.Because(fault);
     }
 
     private static Task<Form?> FindAsync(AppDb db, Guid formId, CancellationToken stop) => db.Forms.SingleOrDefaultAsync(f => f.Id == formId, stop);

@@ -72,6 +72,33 @@ public interface IPolledNetwork : INetwork
     Task<PolledPage> PollAsync(NetworkAccess access, IReadOnlyList<ChosenPlace> places, string? cursor, CancellationToken stop);
 }
 
+/// <summary>A submission as the place that it was sent at lists it.</summary>
+/// <param name="Raw">Its answers, where they stand in the list; else they are fetched one by one.</param>
+public sealed record ListedSubmission(string FormId, string Id, Instant SentAt, byte[]? Raw);
+
+/// <summary>What is to be listed.</summary>
+/// <param name="Access">To the network; for a kind that offers files, with the key that is ours.</param>
+/// <param name="Forms">By the network's ids.</param>
+/// <param name="DailyFile">Where its file of a day is; <c>{date}</c> stands for the day.</param>
+public sealed record ListingAsk(NetworkAccess Access, IReadOnlyList<string> Forms, string? DailyFile, Instant From, Instant To);
+
+/// <summary>A kind of source that has a list of its own, with which what is here can be compared.</summary>
+public interface IListing
+{
+    /// <summary>What was sent between two moments and can be had by now, tests left out.</summary>
+    /// <exception cref="NetworkTroubleException">It cannot be had.</exception>
+    Task<IReadOnlyList<ListedSubmission>> ListAsync(ListingAsk ask, CancellationToken stop);
+}
+
+/// <summary>A network that sends a test lead when it is asked to.</summary>
+public interface ITestingNetwork : INetwork
+{
+    /// <summary>Has it send one, with answers it makes up for the form as it is there.</summary>
+    /// <returns>The network's id for it.</returns>
+    /// <exception cref="NetworkTroubleException">It will not.</exception>
+    Task<string> SendTestAsync(NetworkAccess access, string formId, CancellationToken stop);
+}
+
 /// <summary>What kind of trouble a network is.</summary>
 public enum NetworkTrouble
 {
@@ -112,6 +139,10 @@ public sealed class NetworkHttp(HttpClient http)
     /// <summary>Posts JSON.</summary>
     public Task PostAsync<T>(NetworkAccess access, string path, T body, CancellationToken stop) =>
         SendAsync(access, new(HttpMethod.Post, new Uri(access.BaseUrl, path)) { Content = JsonContent.Create(body, options: CoreJson.Options) }, stop);
+
+    /// <summary>Posts JSON and reads what is answered.</summary>
+    public async Task<TAnswer> PostAsync<T, TAnswer>(NetworkAccess access, string path, T body, CancellationToken stop) =>
+        Read<TAnswer>(await SendAsync(access, new(HttpMethod.Post, new Uri(access.BaseUrl, path)) { Content = JsonContent.Create(body, options: CoreJson.Options) }, stop));
 
     /// <summary>Exchanges a code for a token (RFC 6749 §4.1.3, with PKCE, RFC 7636).</summary>
     public async Task<NetworkToken> ExchangeAsync(Uri address, IReadOnlyDictionary<string, string> form, CancellationToken stop) =>

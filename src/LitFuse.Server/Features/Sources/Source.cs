@@ -1,3 +1,4 @@
+using LitFuse.Core.Continuity;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Payloads;
 using LitFuse.Server.Features.Connections;
@@ -52,6 +53,14 @@ public sealed class Source : IOfClient, IEntityTypeConfiguration<Source>
     public string? DailyFile { get; set; }
 
     public Instant? DailyFileDueAt { get; set; }
+
+    /// <summary>When its own list was last compared with what is here.</summary>
+    public Instant? ComparedAt { get; set; }
+
+    public Instant? CompareDueAt { get; set; }
+
+    /// <summary>Why it could not be, in words.</summary>
+    public string? CompareFault { get; set; }
 
     public Instant? MadeAt { get; set; }
 
@@ -154,6 +163,9 @@ public sealed class Form : IOfClient, IEntityTypeConfiguration<Form>
     /// <summary>The letter that asks them to confirm their address before anything happens; <c>null</c> asks for nothing.</summary>
     public OptInLetter? OptIn { get; set; }
 
+    /// <summary>Lead fields that have stopped coming, and which submissions without them wait for the mend.</summary>
+    public IReadOnlyList<FieldWait> WaitsFor { get; set; } = [];
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<Form> builder)
     {
@@ -170,6 +182,7 @@ public sealed class Form : IOfClient, IEntityTypeConfiguration<Form>
         builder.Property(f => f.Proof).AsJson();
         builder.Property(f => f.Hold).AsJson();
         builder.Property(f => f.OptIn).AsJson();
+        builder.Property(f => f.WaitsFor).AsJson().HasDefaultValueSql("'[]'::jsonb");
         builder.HasOne<Source>().WithMany().HasForeignKey(f => f.SourceId);
     }
 

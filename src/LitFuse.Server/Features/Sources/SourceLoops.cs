@@ -112,7 +112,7 @@ public sealed class NetworkPoll(AppDb db, SourceKinds kinds, Secrets secrets, Fo
 }
 
 /// <summary>Puts what was fetched or polled through the same writer as what came through the door.</summary>
-public sealed class NetworkIntake(IntakeWriter writer)
+public sealed class NetworkIntake(IntakeWriter writer, IServiceScopeFactory scopes)
 {
     /// <summary>Stores one and waits until it is on disk.</summary>
     public async Task<Stored> StoreAsync(FormAddress form, byte[] raw, string via, Instant? toldAt, CancellationToken stop)
@@ -122,10 +122,18 @@ public sealed class NetworkIntake(IntakeWriter writer)
         {
             SentAt = payload.SentAt,
             Test = payload.Test,
-            Envelope = new Envelope(via, ToldAt: toldAt).Write(),
+            Envelope = new Envelope(via, ToldAt: toldAt, OnlyTo: payload.Test ? await OnlyToAsync(form.FormId, stop) : null).Write(),
         };
         while (!writer.TryQueue(arrival)) await Task.Delay(TimeSpan.FromMilliseconds(50), stop);
         return await arrival.Done.Task;
+    }
+
+    // A test that was asked for from here goes to whoever asked, where they said so.
+    private async Task<Guid?> OnlyToAsync(Guid formId, CancellationToken stop)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<AppDb>();
+        return (await db.Database.SqlQuery<Guid?>($"select only_to as \"Value\" from proof_runs where form_id = {formId} and state = 'running' and \"from\" = 'network' order by began_at desc limit 1").ToListAsync(stop)).FirstOrDefault();
     }
 }
 

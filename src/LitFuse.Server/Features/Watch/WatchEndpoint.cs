@@ -1,9 +1,10 @@
 using LitFuse.Server.Delivery;
+using LitFuse.Core.Continuity;
 using LitFuse.Core.Figures;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Connections;
+using LitFuse.Server.Features.Continuity;
 using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Sources;
@@ -17,23 +18,18 @@ namespace LitFuse.Server.Features.Watch;
 /// <summary>The home screen: who waits.</summary>
 /// <param name="InTheAir">Nearest to, or furthest past, their target first.</param>
 /// <param name="Total">How many are in the air; the list holds the first hundred.</param>
-/// <param name="LinesDown">Forms whose submissions wait, the longest first.</param>
+/// <param name="LinesDown">Lines that are cut, those where somebody waits first.</param>
+/// <param name="LinesMended">Lines that were mended and are still to be proved, the latest first.</param>
 /// <param name="Held">In the holding pen.</param>
 /// <param name="Accesses">Connections that something is wrong with, or that soon run out; the nearest to it first.</param>
 /// <param name="Conflicts">Leads that may be one person, undecided.</param>
 /// <param name="Tray">Messages from nobody we know.</param>
-public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, IReadOnlyList<LineDown> LinesDown, IReadOnlyList<AccessAilment> Accesses, int Held, int Conflicts, int Tray, Instant Now);
+public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, IReadOnlyList<LineRow> LinesDown, IReadOnlyList<MendedRow> LinesMended, IReadOnlyList<AccessAilment> Accesses, int Held, int Conflicts, int Tray, Instant Now);
 
 /// <summary>A connection that somebody has to look after.</summary>
 /// <param name="Fault">What is wrong, in words; <c>null</c> where it only runs out soon.</param>
 /// <param name="ExpiresAt">When it runs out, where that is known.</param>
 public sealed record AccessAilment(Guid ConnectionId, string Name, Guid ClientId, string Client, ConnectionState State, string? Fault, Instant? ExpiresAt);
-
-/// <summary>A form that nothing comes through.</summary>
-/// <param name="Because"><c>map</c> (not confirmed) or <c>paused</c>.</param>
-/// <param name="Waiting">Submissions that wait.</param>
-/// <param name="Since">When the first of them came; <c>null</c> where none has come.</param>
-public sealed record LineDown(Guid FormId, string Form, Guid ClientId, string Client, string Source, string Because, int Waiting, Instant? Since);
 
 /// <summary>Today against a usual day, by the client's own clock (the first one's where several are shown).</summary>
 /// <param name="UsualByNow">The median of the same weekday's count up to this time, over the last 8 weeks.</param>
@@ -53,12 +49,12 @@ public sealed record WatchToday(
 public sealed record FrameCounts(IReadOnlyList<FrameClient> Clients, int Leads, int Forms, int Fuses, int Held, int Conflicts, int Stuck, int Tray, Instant Now);
 
 /// <summary>One client's chip.</summary>
-/// <param name="NotConfirmed">Forms whose map nobody has confirmed.</param>
+/// <param name="LinesCut">Lines that are cut, those left out that are meant to rest.</param>
 /// <param name="Waiting">Submissions that wait for that.</param>
 /// <param name="HeldAt">Since when everything is held for it.</param>
 /// <param name="HeldBy">By whom.</param>
 /// <param name="HeldBack">Deliveries that wait for it to be let go.</param>
-public sealed record FrameClient(Guid Id, string Key, int InTheAir, int Late, int NotConfirmed, int Waiting, Instant? HeldAt, string? HeldBy, int HeldBack);
+public sealed record FrameClient(Guid Id, string Key, int InTheAir, int Late, int LinesCut, int Waiting, Instant? HeldAt, string? HeldBy, int HeldBack);
 
 /// <summary>Watch and frame.</summary>
 public static class WatchEndpoint
@@ -79,8 +75,9 @@ public static class WatchEndpoint
         if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
         var now = time.Now();
         var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null && !l.Quiet);
+        var down = await db.LinesAsync(db.FormWatches.Where(w => clients.Contains(w.ClientId)).Down(), stop);
         var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
-        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), await LinesDownAsync(db, clients, stop), await AccessesAsync(db, clients, now, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), await TrayAsync(db, clients, stop), now));
+        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), down, await db.MendedAsync(clients, now, stop), await AccessesAsync(db, clients, down, now, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), await TrayAsync(db, clients, stop), now));
     }
 
     private static async Task<Results<Ok<WatchToday>, ProblemHttpResult>> TodayOfAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
@@ -97,9 +94,10 @@ public static class WatchEndpoint
         var air = await db.Leads.Where(l => l.FirstTouchAt == null && !l.Quiet).GroupBy(l => l.ClientId)
             .Select(g => new { g.Key, All = g.Count(), Late = g.Count(l => l.TargetAt < now) }).ToDictionaryAsync(g => g.Key, stop);
         var chosen = await db.ChosenAsync(scope, client, stop) ?? [];
-        var down = (await LinesDownAsync(db, scope.Ids, stop)).Where(d => d.Because == "map").ToLookup(d => d.ClientId);
+        var cut = await db.FormWatches.Down().GroupBy(w => w.ClientId).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+        var waiting = await db.Submissions.Where(s => s.Status == SubmissionStatus.Waiting && db.FormWatches.Any(w => w.FormId == s.FormId && w.State == LineState.Cut && w.RestsSince == null)).GroupBy(s => s.ClientId).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, stop);
         return TypedResults.Ok(new FrameCounts(
-            [.. clients.Select(c => new FrameClient(c.Id, c.Key, air.GetValueOrDefault(c.Id)?.All ?? 0, air.GetValueOrDefault(c.Id)?.Late ?? 0, down[c.Id].Count(), down[c.Id].Sum(d => d.Waiting), c.HeldAt, LeadQueries.Name(people, c.HeldBy), c.Back))],
+            [.. clients.Select(c => new FrameClient(c.Id, c.Key, air.GetValueOrDefault(c.Id)?.All ?? 0, air.GetValueOrDefault(c.Id)?.Late ?? 0, cut.GetValueOrDefault(c.Id), waiting.GetValueOrDefault(c.Id), c.HeldAt, LeadQueries.Name(people, c.HeldBy), c.Back))],
             await db.Leads.CountAsync(l => chosen.Contains(l.ClientId), stop),
             await db.Forms.CountAsync(f => chosen.Contains(f.ClientId) && f.State != FormState.Offered, stop),
             await db.Fuses.CountAsync(f => chosen.Contains(f.ClientId), stop),
@@ -108,10 +106,14 @@ public static class WatchEndpoint
             await TrayAsync(db, chosen, stop), now));
     }
 
-    private static async Task<IReadOnlyList<AccessAilment>> AccessesAsync(AppDb db, IReadOnlyList<Guid> clients, Instant now, CancellationToken stop)
+    private static async Task<IReadOnlyList<AccessAilment>> AccessesAsync(AppDb db, IReadOnlyList<Guid> clients, IReadOnlyList<LineRow> down, Instant now, CancellationToken stop)
     {
+        // What cuts a line stands there already, with its mend.
+        var told = down.SelectMany(l => l.Cuts).Where(c => c.Mend is { Place: MendPlace.Connection, Id: not null }).Select(c => Guid.Parse(c.Mend.Id!)).ToHashSet();
+        var sources = down.Where(l => l.Cuts.Any(c => c.Joint is JointKind.Access or JointKind.Permissions)).Select(l => l.SourceId).ToHashSet();
+        told.UnionWith(await db.Sources.Where(s => s.ConnectionId != null && sources.Contains(s.Id)).Select(s => s.ConnectionId!.Value).ToListAsync(stop));
         var soon = now + Connection.RunsOutSoon;
-        return await db.Connections.Where(c => clients.Contains(c.ClientId) && (c.State != ConnectionState.Whole || c.ExpiresAt < soon))
+        return await db.Connections.Where(c => clients.Contains(c.ClientId) && !told.Contains(c.Id) && (c.State != ConnectionState.Whole || c.ExpiresAt < soon))
             .OrderByDescending(c => c.State == ConnectionState.Expired || c.State == ConnectionState.Withdrawn).ThenBy(c => c.ExpiresAt).ThenBy(c => c.Name)
             .Select(c => new AccessAilment(c.Id, c.Name, c.ClientId, db.Clients.Where(x => x.Id == c.ClientId).Select(x => x.ShortName).First(), c.State, c.Fault, c.ExpiresAt)).ToListAsync(stop);
     }
@@ -121,29 +123,6 @@ public static class WatchEndpoint
     private static Task<int> ConflictsAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop) => db.Conflicts.CountAsync(c => clients.Contains(c.ClientId) && c.State == ConflictState.Open, stop);
 
     private static Task<int> TrayAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop) => db.IncomingMessages.CountAsync(m => clients.Contains(m.ClientId) && m.LeadId == null && m.DismissedAt == null, stop);
-
-    // Chosen forms without a confirmed map, and paused ones where something waits.
-    private static async Task<IReadOnlyList<LineDown>> LinesDownAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop)
-    {
-        var forms = await db.Forms.AsNoTracking().Where(f => clients.Contains(f.ClientId) && f.ArchivedAt == null && (f.State == FormState.Paused || (f.State == FormState.Receiving && !db.FormMaps.Any(m => m.FormId == f.Id && m.Status == MapStatus.Confirmed))))
-            .Select(f => new
-            {
-                f.Id,
-                f.Name,
-                f.ClientId,
-                f.State,
-                f.Draft,
-                f.PublishedAt,
-                Client = db.Clients.Where(c => c.Id == f.ClientId).Select(c => c.ShortName).First(),
-                Source = db.Sources.Where(s => s.Id == f.SourceId).Select(s => s.Name).First(),
-                Waiting = db.Submissions.Count(s => s.FormId == f.Id && s.Status == SubmissionStatus.Waiting),
-                Since = db.Submissions.Where(s => s.FormId == f.Id && s.Status == SubmissionStatus.Waiting).Min(s => (Instant?)s.ReceivedAt),
-            }).ToListAsync(stop);
-        // One that is still being built here has nothing to be confirmed yet.
-        return [.. forms.Where(f => f.Waiting > 0 || (f.State == FormState.Receiving && (f.Draft is null || f.PublishedAt is not null)))
-            .Select(f => new LineDown(f.Id, f.Name, f.ClientId, f.Client, f.Source, f.State == FormState.Paused ? "paused" : "map", f.Waiting, f.Since))
-            .OrderByDescending(d => d.Waiting > 0).ThenBy(d => d.Since).ThenBy(d => d.Form, StringComparer.Ordinal)];
-    }
 
     private static async Task<WatchToday> TodayAsync(AppDb db, IReadOnlyList<Guid> clientIds, Instant now, CancellationToken stop)
     {

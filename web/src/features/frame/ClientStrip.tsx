@@ -30,10 +30,11 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
   const { pathname } = useLocation();
   // A lead or a fuse belongs to one client: narrowing from its page leads to the list it stands in.
   const base = pathname.split("/").length > 2 ? `/${pathname.split("/")[1]}` : pathname;
-  const all = (counts ?? []).reduce(
-    (sum, c) => ({ air: sum.air + c.inTheAir, late: sum.late + c.late, maps: sum.maps + c.notConfirmed, waiting: sum.waiting + c.waiting }),
-    { air: 0, late: 0, maps: 0, waiting: 0 },
-  );
+  const all = (counts ?? []).reduce((sum, c) => ({ air: sum.air + c.inTheAir, late: sum.late + c.late, cut: sum.cut + c.linesCut }), {
+    air: 0,
+    late: 0,
+    cut: 0,
+  });
   const several = person.clients.length > 1;
   return (
     <Box as="header" bg="charcoal" color="saltpetre" display="flex" alignItems="stretch" minH="46px" position="sticky" top="0" zIndex="10">
@@ -69,7 +70,7 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
               <Counts
                 air={count?.inTheAir}
                 late={count?.late}
-                maps={count?.notConfirmed}
+                cut={count?.linesCut}
                 waiting={count?.waiting}
                 held={count !== undefined && count.heldAt !== null}
               />
@@ -81,7 +82,7 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
             <Box fontWeight={700} fontSize="13px" lineHeight="17px">
               All clients
             </Box>
-            <Counts air={counts ? all.air : undefined} late={all.late} maps={all.maps} waiting={all.waiting} />
+            <Counts air={counts ? all.air : undefined} late={all.late} cut={all.cut} waiting={0} />
           </Chip>
         )}
       </Box>
@@ -115,12 +116,12 @@ export function ClientStrip({ person, chosen, counts, onGo }: StripProps) {
 type CountsProps = {
   air: number | undefined;
   late: number | undefined;
-  maps: number | undefined;
+  cut: number | undefined;
   waiting: number | undefined;
   held?: boolean;
 };
 
-function Counts({ air, late = 0, maps = 0, waiting = 0, held = false }: CountsProps) {
+function Counts({ air, late = 0, cut = 0, waiting = 0, held = false }: CountsProps) {
   return (
     <Box fontFamily="mono" fontSize="11px" lineHeight="14px" color="stripMuted">
       {air === undefined ? " " : `${air} in the air`}
@@ -131,10 +132,14 @@ function Counts({ air, late = 0, maps = 0, waiting = 0, held = false }: CountsPr
           {late} late
         </Box>
       )}
-      {maps > 0 && (
-        <Box as="span" color="stripCinder" title={`${maps} ${maps === 1 ? "form's map is" : "forms' maps are"} not confirmed`}>
+      {cut > 0 && (
+        <Box
+          as="span"
+          color="stripCinder"
+          title={`${cut} ${cut === 1 ? "line is" : "lines are"} cut${waiting > 0 ? `; ${waiting} wait for it` : ""}`}
+        >
           {" · "}
-          {waiting > 0 ? `${waiting} wait for a map` : "map not confirmed"}
+          {waiting > 0 ? `${cut} cut, ${waiting} wait` : `${cut} cut`}
         </Box>
       )}
     </Box>

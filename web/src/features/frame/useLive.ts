@@ -28,10 +28,35 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
         ["frame"],
         ["watch"],
         ["pen"],
-        ...(ids.length ? ids.map((id) => ["form", id]) : [["form"]]),
+        ...(ids.length
+          ? ids.flatMap((id) => [
+              ["form", id],
+              ["line", id],
+            ])
+          : [["form"], ["line"]]),
+      ];
+    case "line":
+      return [
+        ["lines"],
+        ["watch"],
+        ["frame"],
+        ["sources"],
+        ...(ids.length
+          ? ids.flatMap((id) => [
+              ["line", id],
+              ["proofs", id],
+            ])
+          : [["line"], ["proofs"]]),
       ];
     case "source":
-      return [["sources"], ["forms"], ["frame"], ["connections"], ...(ids.length ? ids.map((id) => ["source", id]) : [["source"]])];
+      return [
+        ["compared"],
+        ["sources"],
+        ["forms"],
+        ["frame"],
+        ["connections"],
+        ...(ids.length ? ids.map((id) => ["source", id]) : [["source"]]),
+      ];
     case "connection":
       return [["connections"], ["deliveries"], ["watch"]];
     case "pen":

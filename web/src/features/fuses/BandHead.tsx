@@ -3,7 +3,7 @@ import { AddStep } from "./AddStep";
 import type { Drop } from "./moving";
 import type { SentencePart, StepKind } from "./sheetLayout";
 import { dragged } from "./Ticket";
-import { times } from "./words";
+import { litTimes } from "./words";
 import "./sheet.css";
 
 type BandHeadProps = {
@@ -60,7 +60,7 @@ export const BandHead = memo(function BandHead(props: BandHeadProps) {
       {onAdd && (
         <AddStep band={name} kinds={props.kinds} onAdd={(kind) => onAdd(id, kind)} clip={props.clip} onPaste={() => props.onPaste(id)} />
       )}
-      {props.lit !== null && !stamp && <span className="lit">lit {times(props.lit)} in 30 days</span>}
+      {props.lit !== null && !stamp && <span className="lit">{litTimes(props.lit)} in 30 days</span>}
     </div>
   );
 });

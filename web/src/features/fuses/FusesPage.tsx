@@ -4,6 +4,8 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { may, usePerson } from "@/features/accounts/useSession";
+import { LinesCounted } from "@/features/continuity/LinesOf";
+import { useLines } from "@/features/continuity/useLines";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { useFrame } from "@/features/frame/useFrame";
 import { Button } from "@/ui/Button";
@@ -11,7 +13,7 @@ import { PageHead } from "@/ui/Page";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
 import { FuseStateWord } from "./FuseStateWord";
-import { times } from "./words";
+import { litTimes } from "./words";
 
 /** What happens next, fuse by fuse, each told in a sentence. */
 export function FusesPage() {
@@ -20,6 +22,7 @@ export function FusesPage() {
     queryKey: ["fuses", chosen?.key ?? ""],
     queryFn: () => told(api.GET("/api/fuses", { params: { query: { client: chosen?.key } } })),
   });
+  const lines = useLines({ client: chosen?.key });
   const person = usePerson();
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
   const disarm = useAct((ids: string[]) => told(api.POST("/api/fuses/disarm", { body: { ids } })), ["fuses"], ["frame"]);
@@ -73,6 +76,7 @@ export function FusesPage() {
           <FuseItem
             key={f.id}
             fuse={f}
+            lines={lines.data?.lines.filter((l) => l.fuses.includes(f.id)) ?? []}
             clientKey={chosen?.key}
             showClient={!chosen}
             picked={picked.has(f.id)}
@@ -86,13 +90,14 @@ export function FusesPage() {
 
 type ItemProps = {
   fuse: Schemas["FuseRow"];
+  lines: readonly Schemas["LineRow"][];
   clientKey: string | undefined;
   showClient: boolean;
   picked: boolean;
   onPick: (() => void) | undefined;
 };
 
-function FuseItem({ fuse, clientKey, showClient, picked, onPick }: ItemProps) {
+function FuseItem({ fuse, lines, clientKey, showClient, picked, onPick }: ItemProps) {
   return (
     <Box as="li" borderTopWidth="1px" py="3" display="grid" gridTemplateColumns={{ base: "20px 1fr", md: "20px 1fr 190px" }} columnGap="3">
       <Box pt="0.5">{onPick && <input type="checkbox" aria-label={`Choose ${fuse.name}`} checked={picked} onChange={onPick} />}</Box>
@@ -110,11 +115,12 @@ function FuseItem({ fuse, clientKey, showClient, picked, onPick }: ItemProps) {
         <Box color="ink2" mt="1">
           {fuse.sentence}
         </Box>
+        <LinesCounted lines={lines} />
       </Box>
       <Box textAlign={{ base: "left", md: "right" }} gridColumn={{ base: "2", md: "auto" }}>
         <FuseStateWord fuse={fuse} />
         <Box fontFamily="mono" fontSize="12px" color="ink2" mt="1">
-          lit {times(fuse.litIn30Days)} in 30 days
+          {litTimes(fuse.litIn30Days)} in 30 days
         </Box>
       </Box>
     </Box>

@@ -7,6 +7,7 @@ import { BacktestSheet } from "@/features/backtests/BacktestSheet";
 import { type Side, useBacktest } from "@/features/backtests/useBacktest";
 import { BurnsOfFuse } from "@/features/burns/BurnsOfFuse";
 import { useBurnCounts } from "@/features/burns/useBurns";
+import { LinesOf } from "@/features/continuity/LinesOf";
 import { PageHead } from "@/ui/Page";
 import { ErrorTold, Fetching } from "@/ui/Told";
 import { ArmSheet } from "./ArmSheet";
@@ -121,6 +122,7 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
           burns={burns}
           openVersions={() => open(panel === "versions" ? null : "open", "versions")}
         />
+        <LinesOf fuse={whole.fuse.id} clientId={whole.fuse.clientId} />
         <RunSheet
           whole={whole}
           definition={definition}

@@ -10,7 +10,7 @@ import { useNow } from "@/ui/serverClock";
 import { ErrorTold, Fetching } from "@/ui/Told";
 import { dayAndClock } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
-import { times } from "./words";
+import { litTimes } from "./words";
 
 type VersionsProps = { whole: Schemas["FuseWhole"]; mayEdit: boolean; dirty: boolean; close: () => void };
 
@@ -63,7 +63,7 @@ export function VersionsSheet({ whole, mayEdit, dirty, close }: VersionsProps) {
               {v.armed && <State of="whole">armed</State>}
               <Box fontSize="13px" color="ink2">
                 {dayAndClock(v.armedAt, now, whole.around.zone)}
-                {v.armedBy ? ` by ${v.armedBy}` : ""} · lit {times(v.burns)}
+                {v.armedBy ? ` by ${v.armedBy}` : ""} · {litTimes(v.burns)}
                 {v.burning > 0 ? `, ${v.burning} still burning` : ""}
               </Box>
               {mayEdit && !v.armed && (

@@ -7,4 +7,4 @@ export function splitWords(words: string): { text: string; field: boolean }[] {
 }
 
 /** How often, in words. */
-export const times = (n: number) => (n === 0 ? "never" : n === 1 ? "once" : `${n.toLocaleString("en-GB")} times`);
+export const litTimes = (n: number) => (n === 0 ? "not lit" : n === 1 ? "lit once" : `lit ${n.toLocaleString("en-GB")} times`);

@@ -17,7 +17,7 @@ export function NoticesPage() {
   const read = useAct(() => told(api.POST("/api/notices/read")), ["notices"]);
   return (
     <Box p={{ base: "3", md: "5" }} pt="4" maxW="860px">
-      <PageHead title="Notices" beside="what fuses told you here">
+      <PageHead title="Notices" beside="what fuses told you here, and lines that were cut">
         {notices.data && notices.data.unread > 0 && (
           <Button onClick={() => read.mutate(undefined)} disabled={read.isPending}>
             I have read them
@@ -29,7 +29,7 @@ export function NoticesPage() {
       {notices.isPending && <Fetching what="notices" />}
       {notices.data?.notices.length === 0 && (
         <Empty said="No notice yet.">
-          A fuse leaves one here when a step of it is “Notice in Lit Fuse”, or when a step fails and you are told.
+          A fuse leaves one here when a step of it is “Notice in Lit Fuse”, or when a step fails and you are told; and when a line is cut.
         </Empty>
       )}
       <Box as="ul" listStyleType="none">
@@ -41,8 +41,8 @@ export function NoticesPage() {
             <Box flex="1" minW="200px" fontWeight={n.readAt ? 400 : 700}>
               {n.words}
             </Box>
-            <Link to={`/leads/${n.leadId}`}>
-              <u>{n.lead}</u>
+            <Link to={n.leadId ? `/leads/${n.leadId}` : `/sources/${n.formId}`}>
+              <u>{n.about}</u>
             </Link>
           </Box>
         ))}

@@ -17,7 +17,9 @@ export function useAnnounced() {
     if (fresh.length === 0) return;
     const { sound, outside } = noticeChoices();
     if (sound) playTone();
-    if (outside && document.hidden) for (const notice of fresh) showOutside(notice, () => void navigate(`/leads/${notice.leadId}`));
+    if (outside && document.hidden)
+      for (const notice of fresh)
+        showOutside(notice, () => void navigate(notice.leadId ? `/leads/${notice.leadId}` : `/sources/${notice.formId}`));
   }, [data, navigate]);
 }
 
@@ -45,7 +47,7 @@ export function playTone() {
 function showOutside(notice: Schemas["NoticeRow"], open: () => void) {
   if (globalThis.Notification?.permission !== "granted") return;
   // By the notice's own id: two windows show it once.
-  const shown = new Notification(notice.lead, { body: notice.words, tag: notice.id });
+  const shown = new Notification(notice.about, { body: notice.words, tag: notice.id });
   shown.onclick = () => {
     window.focus();
     open();

@@ -1,6 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { api, Problem, type Schemas, told } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input } from "@/ui/Field";
@@ -48,8 +49,10 @@ function AskFields({
 
 /** Connecting a service: what it asks for, with the way to get it beside. */
 export function ConnectService({ client, clientName }: { client: string; clientName: string }) {
-  const [open, setOpen] = useState(false);
-  const [kind, setKind] = useState<string | null>(null);
+  // A mend's link says which service is wanted.
+  const wanted = useSearchParams()[0].get("connect");
+  const [open, setOpen] = useState(wanted !== null);
+  const [kind, setKind] = useState<string | null>(wanted);
   const [name, setName] = useState("");
   const [values, setValues] = useState<Record<string, string>>({});
   const services = useQuery({

@@ -2,7 +2,9 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "@/api/client";
-import type { Person } from "@/features/accounts/useSession";
+import { type Person, usePerson } from "@/features/accounts/useSession";
+import { LinesOf } from "@/features/continuity/LinesOf";
+import { useAt } from "@/features/continuity/useAt";
 import { useChosenClient } from "@/features/frame/useChosenClient";
 import { accessWord } from "@/features/sources/words";
 import { Button } from "@/ui/Button";
@@ -24,6 +26,7 @@ export function Connections({ one }: { one: Person["clients"][number] | undefine
     queryKey: ["connections", chosen?.key ?? ""],
     queryFn: () => told(api.GET("/api/connections", { params: { query: { client: chosen?.key } } })),
   });
+  useAt(list.data !== undefined);
   return (
     <Box mb="8">
       <SectionHead>Connections</SectionHead>
@@ -36,7 +39,7 @@ export function Connections({ one }: { one: Person["clients"][number] | undefine
         <ConnectionLine key={c.id} connection={c} />
       ))}
       {one && (
-        <Box display="flex" gap="3" mt="4" flexWrap="wrap" alignItems="flex-start">
+        <Box id="connect" display="flex" gap="3" mt="4" flexWrap="wrap" alignItems="flex-start">
           <ConnectService key={`${one.key} service`} client={one.key} clientName={one.shortName} />
           <MailServer key={one.key} client={one.key} />
         </Box>
@@ -53,6 +56,7 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
   const remove = useAct(() => told(api.DELETE("/api/connections/{connectionId}", path)), ["connections"], ["sources"]);
   const again = useAct(() => told(api.POST("/api/connections/consent", { body: { client: null, kind: null, connectionId: c.id } })));
   const state = accessWord(c.state);
+  const client = usePerson().clients.find((x) => x.shortName === c.client);
   const pause = useAct(() => told(api.POST("/api/connections/{connectionId}/pause", path)), ["connections"], ["deliveries"]);
   const resume = useAct(() => told(api.POST("/api/connections/{connectionId}/resume", path)), ["connections"], ["deliveries"]);
   const flip = (what: typeof doing) => setDoing(doing === what ? null : what);
@@ -60,7 +64,15 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
   const error = verify.error ?? remove.error ?? again.error ?? pause.error ?? resume.error;
   const left = c.expiresAt ? secondsBetween(now, c.expiresAt) : null;
   return (
-    <Box borderBottomWidth="1px" borderColor="line2" py="2" role="group" aria-label={`${c.name} of ${c.client}`}>
+    <Box
+      id={`connection-${c.id}`}
+      borderBottomWidth="1px"
+      borderColor="line2"
+      py="2"
+      role="group"
+      aria-label={`${c.name} of ${c.client}`}
+      css={{ "&[data-here]": { borderLeft: "4px solid var(--chakra-colors-cinder)", paddingLeft: "8px" } }}
+    >
       <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap">
         <Box fontWeight={600}>{c.name}</Box>
         <Box color="ink2" fontSize="14px">
@@ -166,6 +178,7 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
           {c.fault}
         </Box>
       )}
+      {client && <LinesOf connection={c.id} clientId={client.id} />}
       {verify.data && (
         <Box role="status" fontSize="13px" color="ink2">
           {verify.data.fault

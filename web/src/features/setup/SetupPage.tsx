@@ -33,7 +33,9 @@ export function SetupPage() {
       <Connections one={one} />
       {one ? (
         <>
-          <Hours key={`${one.key} hours`} clientId={one.id} />
+          <Box id="hours">
+            <Hours key={`${one.key} hours`} clientId={one.id} />
+          </Box>
           <ReadyWords key={`${one.key} words`} client={one.key} />
           <LeadFields key={`${one.key} fields`} client={one.key} />
           <Library key={`${one.key} library`} client={one.key} zone={one.zone} />

@@ -4,6 +4,8 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
+import { LinePart } from "@/features/continuity/LinePart";
+import { useAt } from "@/features/continuity/useAt";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { Button } from "@/ui/Button";
 import { PageHead, SectionHead, State } from "@/ui/Page";
@@ -49,12 +51,15 @@ function WholeForm({ whole }: { whole: Schemas["FormWhole"] }) {
   const client = person.clients.find((c) => c.id === form.clientId);
   const zone = client?.zone ?? "UTC";
   const may = client?.may.includes("edit-sources") ?? false;
+  const chosen = useChosenClient();
+  useAt(true);
   const [sampleId, setSampleId] = useState<string | null>(null);
   const sample = whole.samples.find((s) => s.id === sampleId) ?? whole.samples[0];
   const given = new Map(sample?.answers.map((a) => [a.question, a.answer]));
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
       <Head whole={whole} may={may} />
+      <LinePart formId={form.id} may={may} zone={zone} now={now} clientKey={chosen?.key} />
       <Box display="grid" gridTemplateColumns={{ base: "1fr", xl: "minmax(0, 1.25fr) minmax(0, 1fr)" }} gap="8">
         <Box minW="0">
           <Figures whole={whole} />
@@ -63,7 +68,11 @@ function WholeForm({ whole }: { whole: Schemas["FormWhole"] }) {
           )}
           <MapTable whole={whole} given={given} may={may} zone={zone} now={now} />
           <Gates key={JSON.stringify([whole.hold, whole.optIn])} whole={whole} may={may} />
-          {whole.takesPosts && <HowToSend whole={whole} may={may} />}
+          {whole.takesPosts && (
+            <Box id="ways">
+              <HowToSend whole={whole} may={may} />
+            </Box>
+          )}
           {whole.news.length > 0 && (
             <Box mt="6">
               <SectionHead>Found about it</SectionHead>

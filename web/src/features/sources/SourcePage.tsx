@@ -3,6 +3,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams, useSearchParams } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
+import { ComparePart } from "@/features/continuity/ComparePart";
+import { DelaysPart } from "@/features/continuity/DelaysPart";
+import { useLines } from "@/features/continuity/useLines";
 import { useChosenClient } from "@/features/frame/useChosenClient";
 import { Button } from "@/ui/Button";
 import { PageHead, SectionHead, State } from "@/ui/Page";
@@ -58,6 +61,7 @@ function WholeSource({ whole }: { whole: Schemas["SourceWhole"] }) {
     told(api.POST("/api/connections/consent", { body: { client: null, kind: null, connectionId: whole.connectionId } })),
   );
   const connectAgain = async () => window.location.assign((await again.mutateAsync()).goTo);
+  const lines = useLines({ client: client?.key });
   const offered = whole.all.filter((f) => f.state === "offered" && !f.archivedAt);
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
@@ -85,11 +89,12 @@ function WholeSource({ whole }: { whole: Schemas["SourceWhole"] }) {
           {card.placeWord && may && <Places whole={whole} />}
           <SectionHead mt="2">Forms that send to us</SectionHead>
           {source.forms.map((f) => (
-            <FormLine key={f.id} form={f} clientKey={chosen?.key} />
+            <FormLine narrow key={f.id} form={f} line={lines.data?.lines.find((l) => l.formId === f.id)} clientKey={chosen?.key} />
           ))}
           {source.forms.length === 0 && <Box color="ink2">None yet.</Box>}
           {may && card.makesForms && <MakeForm source={source} />}
           {offered.length > 0 && source.kind !== "file" && <Offered forms={offered} may={may} sourceId={source.id} />}
+          <ComparePart sourceId={source.id} source={card.name} forms={source.forms} may={may} now={now} />
           {whole.found.length > 0 && <Found lines={whole.found} zone={zone} now={now} />}
           <Refused lines={whole.refused} zone={zone} now={now} />
           <Notices lines={whole.notices} />
@@ -123,6 +128,7 @@ function WholeSource({ whole }: { whole: Schemas["SourceWhole"] }) {
               )}
             </Box>
           )}
+          <DelaysPart sourceId={source.id} network={source.name} forms={source.forms} />
           {whole.sendTo && <AddressAndKey whole={whole} may={may} />}
           {source.kind === "lanternfind" && <DailyFilePart whole={whole} may={may} />}
           {source.kind === "file" && may && client && (

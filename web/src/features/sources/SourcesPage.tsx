@@ -3,6 +3,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, type Schemas, told } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
+import { MiniLine } from "@/features/continuity/JointLine";
+import { lineWord } from "@/features/continuity/lineWords";
+import { useLines } from "@/features/continuity/useLines";
 import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { Button } from "@/ui/Button";
 import { PageHead, State } from "@/ui/Page";
@@ -21,6 +24,7 @@ export function SourcesPage() {
     queryFn: () => told(api.GET("/api/sources", { params: { query: { client: chosen?.key } } })),
   });
   const may = person.clients.some((c) => c.may.includes("edit-sources"));
+  const lines = useLines({ client: chosen?.key });
   const rows = [...(sources.data?.sources ?? [])].sort((a, b) => a.client.localeCompare(b.client) || b.forms.length - a.forms.length);
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
@@ -44,15 +48,24 @@ export function SourcesPage() {
       )}
       {rows.length > 0 && <Captions />}
       {rows.map((source) => (
-        <SourceBlock key={source.id} source={source} showClient={!chosen && person.clients.length > 1} clientKey={chosen?.key} />
+        <SourceBlock
+          key={source.id}
+          source={source}
+          lines={lines.data?.lines}
+          showClient={!chosen && person.clients.length > 1}
+          clientKey={chosen?.key}
+        />
       ))}
     </Box>
   );
 }
 
-const columns = { base: "1fr auto", md: "minmax(180px, 1.6fr) 110px 96px 160px minmax(150px, 1fr)" };
+const columns = { base: "1fr auto", md: "minmax(180px, 1.5fr) 110px 96px 160px minmax(226px, 1fr)" };
 
-const captions = ["", "fourteen days", "the last one", "under way", ""];
+// On a source's own page the line has the place of the time under way, which is told there in full.
+const narrowColumns = { base: "1fr auto", md: "minmax(150px, 1.4fr) 102px 88px minmax(220px, 1fr)" };
+
+const captions = ["", "fourteen days", "the last one", "under way", "the line, from there to the phone"];
 
 /** What the columns of the lines below are. */
 const Captions = () => (
@@ -74,10 +87,12 @@ const Captions = () => (
 
 function SourceBlock({
   source,
+  lines,
   showClient,
   clientKey,
 }: {
   source: Schemas["SourceRow"];
+  lines: readonly Schemas["LineRow"][] | undefined;
   showClient: boolean;
   clientKey: string | undefined;
 }) {
@@ -120,7 +135,7 @@ function SourceBlock({
         </Box>
       )}
       {forms.map((form) => (
-        <FormLine key={form.id} form={form} clientKey={clientKey} />
+        <FormLine key={form.id} form={form} line={lines?.find((l) => l.formId === form.id)} clientKey={clientKey} />
       ))}
       {source.forms.length > forms.length && (
         <Box fontSize="13px" pt="1">
@@ -134,13 +149,23 @@ function SourceBlock({
 }
 
 /** One form: what it sent lately, when the last came, how late, and what there is to look at. */
-export function FormLine({ form, clientKey }: { form: Schemas["FormRow"]; clientKey: string | undefined }) {
+export function FormLine({
+  form,
+  line,
+  clientKey,
+  narrow,
+}: {
+  narrow?: boolean;
+  form: Schemas["FormRow"];
+  line: Schemas["LineRow"] | undefined;
+  clientKey: string | undefined;
+}) {
   const now = useNow(10_000);
   const look = toLookAt(form);
   return (
     <Box
       display="grid"
-      gridTemplateColumns={columns}
+      gridTemplateColumns={narrow ? narrowColumns : columns}
       columnGap="4"
       alignItems="center"
       minH="40px"
@@ -164,14 +189,23 @@ export function FormLine({ form, clientKey }: { form: Schemas["FormRow"]; client
       <Box fontFamily="mono" fontSize="13px" whiteSpace="nowrap">
         {form.lastAt ? `${span(secondsBetween(form.lastAt, now))} ago` : "none yet"}
       </Box>
-      <Box display={{ base: "none", md: "block" }}>{form.lastAt && <WayLine late={form.lateSeconds} />}</Box>
-      <Box display="flex" gap="1" flexWrap="wrap" gridColumn={{ base: "1 / -1", md: "auto" }} py="1">
+      {!narrow && <Box display={{ base: "none", md: "block" }}>{form.lastAt && <WayLine late={form.lateSeconds} />}</Box>}
+      <Box display="flex" gap="1" rowGap="0.5" alignItems="center" flexWrap="wrap" gridColumn={{ base: "1 / -1", md: "auto" }} py="1">
+        {line && (
+          <Box asChild>
+            <Link to={withClient(`/sources/${form.id}`, clientKey)}>
+              <MiniLine line={line} width={130} />
+            </Link>
+          </Box>
+        )}
+        {line && (
+          <State of={line.restsSince ? "plain" : lineWord[line.state].of}>{line.restsSince ? "rests" : lineWord[line.state].word}</State>
+        )}
         {look.map((l) => (
           <State key={l.word} of={l.of}>
             {l.word}
           </State>
         ))}
-        {look.length === 0 && form.map === "confirmed" && <State of="whole">flows</State>}
       </Box>
     </Box>
   );

@@ -42,6 +42,7 @@ const viaWords: Record<string, string> = {
   hand: "typed in",
   api: "with a key",
   test: "a test from here",
+  recovered: "recovered from the network's own list",
 };
 
 /** How a submission came, in words. */

@@ -2,6 +2,8 @@ import { Box } from "@chakra-ui/react";
 import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
 import { usePerson } from "@/features/accounts/useSession";
+import { CutLine } from "@/features/continuity/CutLine";
+import { MiniLine } from "@/features/continuity/JointLine";
 import { withClient } from "@/features/frame/useChosenClient";
 import { accessWord } from "@/features/sources/words";
 import { SectionHead, State } from "@/ui/Page";
@@ -15,7 +17,9 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
   const now = useNow(5000);
   const person = usePerson();
   const sees = person.clients.some((c) => c.may.includes("see-sources"));
-  if (watch.linesDown.length + watch.accesses.length + watch.held + watch.conflicts + watch.tray === 0) return null;
+  // Who cannot prove a line has nothing to do about it.
+  const mended = watch.linesMended.filter((l) => person.clients.find((c) => c.id === l.clientId)?.may.includes("edit-sources"));
+  if (watch.linesDown.length + mended.length + watch.accesses.length + watch.held + watch.conflicts + watch.tray === 0) return null;
   return (
     <Box mb="6">
       {watch.linesDown.length > 0 && (
@@ -26,35 +30,54 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
           </Box>
         </SectionHead>
       )}
-      {watch.linesDown.map((line) => (
-        <Box key={line.formId} borderBottomWidth="1px" borderColor="line" pb="2" mb="2">
-          <Box>
-            <b>{line.form}</b>{" "}
-            <Box as="span" fontSize="13px" color="ink2">
-              {[line.source, showClient ? line.client : null].filter(Boolean).join(" · ")}
+      {together(watch.linesDown).map(([line, others]) => {
+        const client = person.clients.find((c) => c.id === line.clientId);
+        const first = line.cuts[0];
+        return (
+          <Box
+            key={line.formId}
+            borderBottomWidth="1px"
+            borderColor="line"
+            pb="2"
+            mb="2"
+            role="group"
+            aria-label={`The line of ${line.form}`}
+          >
+            <Box>
+              {sees ? (
+                <Link to={withClient(`/sources/${line.formId}`, clientKey)}>
+                  <b>{line.form}</b>
+                </Link>
+              ) : (
+                <b>{line.form}</b>
+              )}{" "}
+              <Box as="span" fontSize="13px" color="ink2">
+                {[line.source, showClient ? line.client : null].filter(Boolean).join(" · ")}
+              </Box>
             </Box>
-          </Box>
-          <Chain because={line.because} />
-          <Box fontSize="14px" lineHeight="20px">
-            {line.because === "map" ? "Nobody has confirmed the map" : "The form is paused"}
-            {line.waiting > 0 ? (
-              <>
-                : <b>{line.waiting === 1 ? "1 submission waits" : `${line.waiting} submissions wait`}</b>
-                {line.since && `, the first for ${span(secondsBetween(line.since, now))}`}.
-              </>
-            ) : (
-              ": whatever comes will wait."
+            <Box my="1">
+              <MiniLine line={line} width={250} />
+            </Box>
+            {first && <CutLine cut={first} now={now} clientKey={clientKey} may={client?.may.includes("edit-sources") ?? false} />}
+            {line.waiting > 0 && line.waitingSince && (
+              <Box fontSize="14px">
+                The first has waited for <b>{span(secondsBetween(line.waitingSince, now))}</b>.
+              </Box>
+            )}
+            {others.length > 0 && (
+              <Box fontSize="13px" color="ink2">
+                The same cuts {others.map((o) => o.form).join(", ")}.
+              </Box>
+            )}
+            {line.cuts.length > 1 && (
+              <Box fontSize="13px" color="ink2">
+                {line.cuts.length === 2 ? "One more cut" : `${line.cuts.length - 1} more cuts`} behind it.
+              </Box>
             )}
           </Box>
-          {sees && (
-            <Box fontSize="14px" fontWeight={600}>
-              <Link to={withClient(line.because === "map" ? `/sources/${line.formId}/map` : `/sources/${line.formId}`, clientKey)}>
-                <u>{line.because === "map" ? "Look at the map and confirm" : "Look at the form"}</u>
-              </Link>
-            </Box>
-          )}
-        </Box>
-      ))}
+        );
+      })}
+      {mended.length > 0 && <Mended lines={mended} now={now} clientKey={clientKey} showClient={showClient} />}
       {watch.accesses.length > 0 && <SectionHead>Access to look after</SectionHead>}
       {watch.accesses.map((access) => (
         <Access key={access.connectionId} access={access} now={now} showClient={showClient} />
@@ -83,6 +106,69 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
             <u>
               <b>{watch.conflicts}</b> {watch.conflicts === 1 ? "pair of leads" : "pairs of leads"} may be one person
             </u>
+          </Link>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+// What cuts many lines at once is told once, with the lines that it cuts.
+function together(lines: readonly Schemas["LineRow"][]): [Schemas["LineRow"], Schemas["LineRow"][]][] {
+  const groups = new Map<string, [Schemas["LineRow"], Schemas["LineRow"][]]>();
+  for (const line of lines) {
+    const first = line.cuts[0];
+    const key = first?.joint === "service" || first?.joint === "hours" ? `${line.clientId}${first.cause}` : line.formId;
+    const known = groups.get(key);
+    if (known) known[1].push(line);
+    else groups.set(key, [line, []]);
+  }
+  return [...groups.values()];
+}
+
+const mostNamed = 4;
+
+/** What was mended and no lead has gone down since: one press away from being proved. */
+function Mended({
+  lines,
+  now,
+  clientKey,
+  showClient,
+}: {
+  lines: readonly Schemas["MendedRow"][];
+  now: number;
+  clientKey: string | undefined;
+  showClient: boolean;
+}) {
+  return (
+    <Box mb="3" role="group" aria-label="Mended, to be proved">
+      <SectionHead>Mended, to be proved</SectionHead>
+      {lines.slice(0, mostNamed).map((line) => (
+        <Box key={line.formId} fontSize="14px" py="1" display="flex" justifyContent="space-between" gap="3">
+          <Box>
+            <b>{line.form}</b>
+            <Box color="ink2" fontSize="13px">
+              {showClient && `${line.client} · `}
+              {span(Math.max(0, secondsBetween(line.mendedAt, now)))} ago
+            </Box>
+          </Box>
+          <Box whiteSpace="nowrap">
+            {line.proving ? (
+              "a test is on its way"
+            ) : (
+              <Link to={withClient(`/sources/${line.formId}?at=prove`, clientKey)} aria-label={`Prove ${line.form}`}>
+                <b>
+                  <u>Prove it</u>
+                </b>
+              </Link>
+            )}
+          </Box>
+        </Box>
+      ))}
+      {lines.length > mostNamed && (
+        <Box fontSize="13px" color="ink2">
+          <Link to={withClient("/sources", clientKey)}>
+            <u>and {lines.length - mostNamed} more</u>
           </Link>
         </Box>
       )}
@@ -127,41 +213,5 @@ function Access({ access: a, now, showClient }: { access: Schemas["AccessAilment
         </Box>
       )}
     </Box>
-  );
-}
-
-// The joints before the break are whole: the form is there, and what it sends arrives.
-function Chain({ because }: { because: string }) {
-  const joints = ["source", "form", "map", "lead"];
-  const cut = because === "map" ? 2 : 1;
-  return (
-    <svg
-      width="200"
-      height="16"
-      role="img"
-      aria-label={`The line is cut at the ${joints[cut]}`}
-      style={{ display: "block", margin: "2px 0" }}
-    >
-      {joints.map((joint, i) => (
-        <g key={joint}>
-          {i > 0 && (
-            <line
-              x1={8 + (i - 1) * 60}
-              x2={8 + i * 60}
-              y1="8"
-              y2="8"
-              stroke={i < cut ? "var(--chakra-colors-verdigris)" : i === cut ? "var(--chakra-colors-cinder)" : "var(--chakra-colors-line)"}
-              strokeWidth="2"
-              strokeDasharray={i === cut ? "3 4" : undefined}
-            />
-          )}
-          <path
-            d={`M${3 + i * 60} 8l5 -5l5 5l-5 5z`}
-            fill={i < cut ? "var(--chakra-colors-verdigris)" : "var(--chakra-colors-shade)"}
-            stroke={i < cut ? "var(--chakra-colors-verdigris)" : i === cut ? "var(--chakra-colors-cinder)" : "var(--chakra-colors-slate)"}
-          />
-        </g>
-      ))}
-    </svg>
   );
 }

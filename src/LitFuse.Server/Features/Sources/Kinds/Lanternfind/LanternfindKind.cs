@@ -1,3 +1,4 @@
+using CsvHelper;
 using LitFuse.Core;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Payloads;
@@ -6,7 +7,7 @@ using NodaTime;
 namespace LitFuse.Server.Features.Sources.Kinds.Lanternfind;
 
 /// <summary>A search engine with form ads: it pushes all answers with a shared key, and offers a daily file.</summary>
-public sealed class LanternfindKind : SourceKind
+public sealed class LanternfindKind(NetworkHttp http) : SourceKind, IListing
 {
     private const string KeyHeader = "Lantern-Key";
 
@@ -68,6 +69,29 @@ public sealed class LanternfindKind : SourceKind
         var pressed = NodaTime.Text.InstantPattern.ExtendedIso.Parse(Own("pressed_at") ?? "");
         return System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(
             new LanternPush(Own("submission"), Own("asset"), Own("asset_name"), pressed.Success ? pressed.Value : null, false, columns, Own("campaign"), Own("click")), CoreJson.Options);
+    }
+
+    /// <inheritdoc />
+    public async Task<IReadOnlyList<ListedSubmission>> ListAsync(ListingAsk ask, CancellationToken stop)
+    {
+        var listed = new List<ListedSubmission>();
+        for (var day = ask.From.InUtc().Date; day <= ask.To.InUtc().Date; day = day.PlusDays(1))
+        {
+            var file = await http.GetAsync(ask.Access with { BaseUrl = new Uri(ask.DailyFile!.Replace("{date}", NodaTime.Text.LocalDatePattern.Iso.Format(day), StringComparison.Ordinal)) }, "", stop);
+            using var text = new StreamReader(new MemoryStream(file, writable: false));
+            using var csv = CsvReader.Create(text, new CsvReaderOptions { HasHeader = false });
+            if (!csv.Read()) continue;
+            var head = Enumerable.Range(0, csv.FieldCount).Select(i => csv.GetString(i)).ToList();
+            while (csv.Read())
+            {
+                var row = head.Take(csv.FieldCount).Select((name, i) => (Name: name, Value: csv.GetString(i))).GroupBy(c => c.Name, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.First().Value, StringComparer.Ordinal);
+                var raw = OfRow(row).ToArray();
+                var (push, _) = Read(raw);
+                if (push is { Submission: { Length: > 0 } id, Asset: { } form, PressedAt: { } at } && ask.Forms.Contains(form) && at >= ask.From && at <= ask.To) listed.Add(new(form, id, at, raw));
+            }
+        }
+
+        return listed;
     }
 
     private static readonly HashSet<string> Others = new(StringComparer.Ordinal) { "submission", "asset", "asset_name", "pressed_at", "campaign", "click" };

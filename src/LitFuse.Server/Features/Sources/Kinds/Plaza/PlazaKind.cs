@@ -3,11 +3,12 @@ using LitFuse.Core;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Payloads;
 using NodaTime;
+using NodaTime.Text;
 
 namespace LitFuse.Server.Features.Sources.Kinds.Plaza;
 
 /// <summary>A social network with lead ads: it notifies with an id, and the answers are fetched.</summary>
-public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork
+public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork, IListing, ITestingNetwork
 {
     /// <inheritdoc />
     public override SourceKindCard Card { get; } = new(
@@ -71,6 +72,28 @@ public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork
     }
 
     /// <inheritdoc />
+    public async Task<IReadOnlyList<ListedSubmission>> ListAsync(ListingAsk ask, CancellationToken stop)
+    {
+        var listed = new List<ListedSubmission>();
+        foreach (var form in ask.Forms)
+        {
+            for (var after = ""; ;)
+            {
+                var page = await http.GetAsync<PlazaListed>(ask.Access, $"api/plaza/forms/{Uri.EscapeDataString(form)}/leads?since={Uri.EscapeDataString(InstantPattern.ExtendedIso.Format(ask.From))}&after={Uri.EscapeDataString(after)}", stop);
+                listed.AddRange(page.Leads.Where(l => !l.Test && l.Sent <= ask.To).Select(l => new ListedSubmission(form, l.Lead, l.Sent, null)));
+                if (!page.More || page.Leads.Count == 0) break;
+                after = page.Leads[^1].Lead;
+            }
+        }
+
+        return listed;
+    }
+
+    /// <inheritdoc />
+    public async Task<string> SendTestAsync(NetworkAccess access, string formId, CancellationToken stop) =>
+        (await http.PostAsync<object, PlazaTested>(access, $"api/plaza/forms/{Uri.EscapeDataString(formId)}/test-lead", new { }, stop)).Lead;
+
+    /// <inheritdoc />
     public override async ValueTask<Payload> ReadAsync(IReadOnlyList<Pick> picks, string contentType, ReadOnlyMemory<byte> raw)
     {
         if (NetworkBodies.Read<PlazaLead>(raw) is not { Answers: { } answers } lead) return await base.ReadAsync(picks, contentType, raw);
@@ -96,6 +119,12 @@ public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork
     private sealed record PlazaForm(string Form, string Name, string Ad, bool Archived, IReadOnlyList<PlazaAsk> Asks);
 
     private sealed record PlazaForms(IReadOnlyList<PlazaForm> Forms);
+
+    private sealed record PlazaListedLead(string Lead, Instant Sent, bool Test);
+
+    private sealed record PlazaListed(IReadOnlyList<PlazaListedLead> Leads, bool More);
+
+    private sealed record PlazaTested(string Lead);
 
     private sealed record PlazaNotice(string? Form, string? Lead);
 

@@ -6,7 +6,7 @@ using NodaTime;
 namespace LitFuse.Server.Features.Sources.Kinds.Tradehall;
 
 /// <summary>A professional network with lead ads: it is asked for what is new, and shows it minutes late.</summary>
-public sealed class TradehallKind(NetworkHttp http) : SourceKind, IPolledNetwork
+public sealed class TradehallKind(NetworkHttp http) : SourceKind, IPolledNetwork, IListing, ITestingNetwork
 {
     private const int Most = 500;
 
@@ -64,6 +64,32 @@ public sealed class TradehallKind(NetworkHttp http) : SourceKind, IPolledNetwork
     }
 
     /// <inheritdoc />
+    public async Task<IReadOnlyList<ListedSubmission>> ListAsync(ListingAsk ask, CancellationToken stop)
+    {
+        var listed = new List<ListedSubmission>();
+        foreach (var form in ask.Forms)
+        {
+            for (var skip = 0; ; skip += Most)
+            {
+                var page = await http.GetAsync<TradehallResponses>(ask.Access, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"api/tradehall/forms/{Uri.EscapeDataString(form)}/responses?since={Uri.EscapeDataString(NodaTime.Text.InstantPattern.ExtendedIso.Format(ask.From))}&skip={skip}&most={Most}"), stop);
+                foreach (var response in page.Responses)
+                {
+                    var raw = System.Text.Encoding.UTF8.GetBytes(response.GetRawText());
+                    if (NetworkBodies.Read<TradehallResponse>(raw) is { Response: { } id, SubmittedAt: { } at, Trial: false } && at <= ask.To) listed.Add(new(form, id, at, raw));
+                }
+
+                if (!page.More) break;
+            }
+        }
+
+        return listed;
+    }
+
+    /// <inheritdoc />
+    public async Task<string> SendTestAsync(NetworkAccess access, string formId, CancellationToken stop) =>
+        (await http.PostAsync<object, TradehallTried>(access, $"api/tradehall/forms/{Uri.EscapeDataString(formId)}/trial", new { }, stop)).Response;
+
+    /// <inheritdoc />
     public override async ValueTask<Payload> ReadAsync(IReadOnlyList<Pick> picks, string contentType, ReadOnlyMemory<byte> raw)
     {
         if (NetworkBodies.Read<TradehallResponse>(raw) is not { Profile: { } profile } response) return await base.ReadAsync(picks, contentType, raw);
@@ -96,6 +122,8 @@ public sealed class TradehallKind(NetworkHttp http) : SourceKind, IPolledNetwork
     private sealed record TradehallForms(IReadOnlyList<TradehallForm> Forms);
 
     private sealed record TradehallResponses(IReadOnlyList<JsonElement> Responses, string Next, bool More);
+
+    private sealed record TradehallTried(string Response);
 
     private sealed record TradehallEvent(string Title, string Starts);
 

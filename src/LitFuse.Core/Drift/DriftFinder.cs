@@ -1,0 +1,186 @@
+using LitFuse.Core.Forms;
+using LitFuse.Core.Guards;
+using LitFuse.Core.Mapping;
+using LitFuse.Core.Payloads;
+
+namespace LitFuse.Core.Drift;
+
+/// <summary>
+/// Finds what changed about a form's fields from its last submissions alone, or from what its network tells. A finding
+/// is made when what came is less likely than <see cref="Chance"/> for a form that is as it was: for a field that was
+/// always there, that is two submissions; for one that nine in ten fill, five.
+/// </summary>
+public static class DriftFinder
+{
+    /// <summary>How many submissions are looked at.</summary>
+    public const int Looks = 60;
+
+    /// <summary>How many of them are the newest, in which a change is looked for.</summary>
+    public const int Newest = 5;
+
+    /// <summary>Before so many there is nothing to compare with.</summary>
+    public const int LeastBefore = 8;
+
+    /// <summary>How likely a finding may be, field by field, for a form that did not change.</summary>
+    public const double Chance = 1e-4;
+
+    // A field that was always there has not shown that it always will be.
+    private const double Doubt = 0.5;
+
+    /// <summary>What changed, in the order of the form's fields.</summary>
+    /// <param name="form">The form as it is known.</param>
+    /// <param name="newestFirst">Its last submissions.</param>
+    public static IReadOnlyList<DriftFinding> Find(DriftForm form, IReadOnlyList<DriftSample> newestFirst)
+    {
+        var samples = newestFirst.Take(Looks).ToList();
+        var gone = form.Map.Rows.Where(r => r is { LeadField: not null, Constant: null } && r.FormField.Length > 0 && !ObviousMap.Tracking.Contains(r.FormField))
+            .SelectMany(r => r.Fields().Select(f => (Row: r, Field: f))).Where(m => !ToldElsewhere(form, m.Row, m.Field))
+            .Select(m => (m.Row, m.Field, Gone: GoneAfter(form, m.Field, samples))).Where(m => m.Gone is not null).Select(m => (m.Row, m.Field, m.Gone!.Value.Run, m.Gone!.Value.Lost)).ToList();
+        var fresh = FreshOf(form, samples);
+        var findings = new List<DriftFinding>();
+        foreach (var (row, field, run, lost) in gone)
+        {
+            var took = fresh.Find(f => f.Suggested == row.LeadField || SameWords(form, f.Field, field));
+            if (took.Field is not null)
+            {
+                fresh.Remove(took);
+                findings.Add(new(
+                    $"renamed.{field}.{took.Field}", DriftKind.Renamed, field, row.LeadField, $"“{Label(form, field)}” does not come any more; “{took.Field}” comes in its place{After(run, samples)}.", $"Map “{took.Field}” to {Guard.FieldWords(row.LeadField!)} instead",
+                    Math.Max(run, took.After), NewField: took.Field)
+                { Lost = true });
+                continue;
+            }
+
+            var words = run == 0 ? $"“{Label(form, field)}” is not asked any more."
+                : $"“{Label(form, field)}” {(lost ? "has not come" : "was left empty")} in the last {run} submissions; it was in {Share(field, samples, run)} of those before.";
+            findings.Add(new($"gone.{field}", DriftKind.Gone, field, row.LeadField, words, "Take it out of the map", run) { Lost = lost });
+        }
+
+        foreach (var (field, after, suggested) in fresh)
+        {
+            var where = suggested is null ? "Keep it under its own name" : $"Map it to {Guard.FieldWords(suggested)}";
+            findings.Add(new($"fresh.{field}", DriftKind.Fresh, field, null, $"It asks something new: “{Label(form, field)}”.", where, after, Suggested: suggested));
+        }
+
+        findings.AddRange(ChoicesOf(form, samples));
+        findings.AddRange(KindsOf(form, samples).Where(k => !findings.Exists(f => f.Field == k.Field)));
+        return [.. findings.Where(f => !form.Accepted.Contains(f.Key))];
+    }
+
+    // A map may know the name that a field once had beside the one it has now: nothing is missed then.
+    private static bool ToldElsewhere(DriftForm form, MapRow row, string field) =>
+        form.Tells && form.Map.Rows.Any(r => r != row && r.LeadField == row.LeadField && r.Fields().Any(f => f != field && form.Fields.Any(t => t.Name == f)));
+
+    // Where a run of the newest without it is too unlikely for a form that is as it was: how long the run is; 0 where the network itself no longer asks it.
+    private static (int Run, bool Lost)? GoneAfter(DriftForm form, string field, List<DriftSample> samples)
+    {
+        if (form.Tells && form.Fields.Count > 0)
+        {
+            if (form.Fields.FirstOrDefault(f => f.Name == field) is not { } told) return (0, true);
+            // A network that tells what it asks leaves no doubt: whoever leaves an optional question out may.
+            if (!told.Required) return null;
+        }
+
+        if (RunWithout(samples, s => s.Answers.ContainsKey(field)) is { } lost) return (lost, true);
+        return RunWithout(samples, s => s.Answers.GetValueOrDefault(field) is { Length: > 0 }) is { } empty ? (empty, false) : null;
+    }
+
+    private static int? RunWithout(List<DriftSample> samples, Func<DriftSample, bool> has)
+    {
+        var run = samples.TakeWhile(s => !has(s)).Count();
+        var before = samples.Count - run;
+        if (run == 0 || before < LeastBefore) return null;
+        var had = samples.Skip(run).Count(has);
+        // What few give is missed by nobody when some more do not.
+        if (had * 2 < before) return null;
+        var missing = (before - had + Doubt) / (before + (2 * Doubt));
+        return Math.Pow(missing, run) <= Chance ? run : null;
+    }
+
+    private static List<(string Field, int After, string? Suggested)> FreshOf(DriftForm form, List<DriftSample> samples)
+    {
+        var mapped = form.Map.Rows.SelectMany(r => r.Fields()).ToHashSet(StringComparer.Ordinal);
+        bool Known(string field) => mapped.Contains(field) || ObviousMap.Tracking.Contains(field) || field.StartsWith(Payload.OwnPrefix, StringComparison.Ordinal);
+        var found = new List<(string Field, int After)>();
+        if (form.Tells) found.AddRange(form.Fields.Where(f => !Known(f.Name) && f.Type != FormFieldType.Hidden).Select(f => (f.Name, 0)));
+        else if (samples.Count >= LeastBefore + 2)
+        {
+            var newest = samples.Take(Newest).ToList();
+            foreach (var field in newest.SelectMany(s => s.Answers.Keys).Distinct(StringComparer.Ordinal).Where(f => !Known(f)))
+            {
+                // What comes now and then is not new when it comes again; what is new comes with most of those after it first came.
+                var first = samples.FindLastIndex(s => s.Answers.ContainsKey(field));
+                var times = samples.Take(first + 1).Count(s => s.Answers.ContainsKey(field));
+                if (first < Newest && samples.Count - first - 1 >= LeastBefore && times >= 3 && times * 3 >= (first + 1) * 2) found.Add((field, first + 1));
+            }
+        }
+
+        var seen = found.ConvertAll(f => new SeenField(f.Field, Label(form, f.Field), TypeOf(form, f.Field), form.Fields.FirstOrDefault(x => x.Name == f.Field)?.Choices ?? [], form.Fields.FirstOrDefault(x => x.Name == f.Field)?.Means, [.. samples.Take(Newest).Select(s => s.Answers.GetValueOrDefault(f.Field)).OfType<string>()]));
+        var suggested = MapSuggester.Suggest(seen, form.Own, [], form.Country);
+        return [.. found.Zip(suggested, (f, s) => (f.Field, f.After, s.LeadField))];
+    }
+
+    private static IEnumerable<DriftFinding> ChoicesOf(DriftForm form, List<DriftSample> samples)
+    {
+        foreach (var row in form.Map.Rows.Where(r => r is { LeadField: not null, With: null, Constant: null } && r.FormField.Length > 0))
+        {
+            var own = form.Own.FirstOrDefault(o => o.Key == row.LeadField);
+            var asked = form.Fields.FirstOrDefault(f => f.Name == row.FormField);
+            var known = own is { Type: LeadFieldType.Choice or LeadFieldType.Choices, Choices.Count: > 0 } ? own.Choices : null;
+            if (known is null) continue;
+            bool Taken(string value) => known.Any(c => Guard.Same(c, value)) || row.Choices?.Keys.Any(c => Guard.Same(c, value)) == true;
+            var several = own!.Type == LeadFieldType.Choices;
+            var offered = form.Tells ? asked?.Choices.Where(c => !Taken(c)).ToList() ?? [] : [];
+            var run = 0;
+            if (offered.Count == 0)
+            {
+                var strange = samples.Take(Newest).Select(s => Parts(s.Answers.GetValueOrDefault(row.FormField), several).Where(v => !Taken(v)).ToList()).ToList();
+                var before = samples.Skip(Newest).Sum(s => Parts(s.Answers.GetValueOrDefault(row.FormField), several).Count(v => !Taken(v)));
+                run = strange.Count(s => s.Count > 0);
+                // Two in five, where there was next to none: somebody changed the choices, and nobody mistyped.
+                if (run < 2 || samples.Count - Newest < LeastBefore || before * 20 > samples.Count) continue;
+                offered = [.. strange.SelectMany(s => s).Distinct(StringComparer.OrdinalIgnoreCase)];
+            }
+
+            if (offered.Count == 0) continue;
+            var said = string.Join(", ", offered.Take(4).Select(o => $"“{Short(o)}”"));
+            yield return new($"choices.{row.FormField}.{string.Join('|', offered.Take(4).Select(Short))}", DriftKind.Choices, row.FormField, row.LeadField, $"“{Label(form, row.FormField)}” is answered with {said}, which {(offered.Count == 1 ? "is no choice" : "are no choices")} of {own.Label.ToLowerInvariant()}.", offered.Count == 1 ? "Add it to the choices" : "Add them to the choices", run, Values: offered);
+        }
+    }
+
+    private static IEnumerable<DriftFinding> KindsOf(DriftForm form, List<DriftSample> samples)
+    {
+        var map = CompiledMap.From(form.Map, form.Country, form.Own);
+        var faults = samples.ConvertAll(s => map.Read([.. s.Answers.Select(a => new Answer(a.Key, a.Value))]).Faults);
+        foreach (var field in faults.Take(Newest).SelectMany(f => f.Keys).Distinct(StringComparer.Ordinal))
+        {
+            var row = form.Map.Rows.FirstOrDefault(r => r.FormField == field);
+            if (row?.LeadField is not { } target || form.Own.FirstOrDefault(o => o.Key == target)?.Type is LeadFieldType.Choice or LeadFieldType.Choices) continue;
+            var given = samples.Zip(faults).Where(s => s.First.Answers.GetValueOrDefault(field) is { Length: > 0 }).Select(s => s.Second.ContainsKey(field)).ToList();
+            var run = given.TakeWhile(f => f).Count();
+            var before = given.Count - run;
+            if (run == 0 || before < LeastBefore) continue;
+            var usual = (given.Skip(run).Count(f => f) + Doubt) / (before + (2 * Doubt));
+            if (Math.Pow(usual, run) > Chance) continue;
+            yield return new($"kind.{field}", DriftKind.OtherKind, field, target, $"“{Label(form, field)}” holds something else than {Guard.FieldWords(target)}: {faults[0].GetValueOrDefault(field, "it cannot be read")}, in the last {run}.", "Take it out of the map", run) { Lost = true };
+        }
+    }
+
+    private static IEnumerable<string> Parts(string? value, bool several) => string.IsNullOrWhiteSpace(value) ? [] : several ? value.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) : [value.Trim()];
+
+    private static bool SameWords(DriftForm form, string one, string other) => Tokens.PlainOf(Label(form, one)) == Tokens.PlainOf(Label(form, other));
+
+    private static string Label(DriftForm form, string field) => form.Fields.FirstOrDefault(f => f.Name == field)?.Label ?? field;
+
+    private static FormFieldType TypeOf(DriftForm form, string field) => form.Fields.FirstOrDefault(f => f.Name == field)?.Type ?? FormFieldType.Text;
+
+    private static string Share(string field, List<DriftSample> samples, int run)
+    {
+        var before = samples.Skip(run).ToList();
+        return string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{before.Count(s => s.Answers.GetValueOrDefault(field) is { Length: > 0 })} of {before.Count}");
+    }
+
+    private static string After(int run, List<DriftSample> samples) => run == 0 || samples.Count == 0 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $", in the last {run}");
+
+    private static string Short(string value) => value.Length > 40 ? value[..39] + "…" : value;
+}
