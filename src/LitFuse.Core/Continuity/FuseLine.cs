@@ -20,7 +20,8 @@ public enum FuseStanding
 /// <param name="StepName">As people call it.</param>
 /// <param name="Why">What it is needed for, as in <c>goes to their phone</c>.</param>
 /// <param name="AtOnce">The rules under which a submission comes to the step with nothing else happening; <c>null</c>: it comes there later only.</param>
-public sealed record FieldNeed(string Field, string StepId, string StepName, string Why, IReadOnlyList<RuleSet>? AtOnce);
+/// <param name="Unless">Rules of other bands, each of which keeps a submission from this one.</param>
+public sealed record FieldNeed(string Field, string StepId, string StepName, string Why, IReadOnlyList<RuleSet>? AtOnce, IReadOnlyList<RuleSet> Unless);
 
 /// <summary>Values that a band waits for.</summary>
 /// <param name="Field">The lead field's key.</param>
@@ -119,16 +120,18 @@ public sealed record FuseLine(Guid Id, Guid? VersionId, string Name, FuseStandin
 
     private static IEnumerable<FieldNeed> NeedsOf(FuseDefinition fuse, FuseSurroundings around)
     {
+        var others = fuse.Bands.Where(b => b.Entry.Kind == EntryKind.When).Select(b => b.Entry.Rules).OfType<RuleSet>().ToList();
         foreach (var band in fuse.Bands)
         {
+            IReadOnlyList<RuleSet> unless = band.Entry.Kind == EntryKind.Otherwise ? others : [];
             foreach (var step in band.Steps)
             {
                 // A step that asks first whether they gave it does without.
                 bool Asked(string field) => (band.Entry.Rules?.Every ?? []).Concat(step.When?.Every ?? []).Concat(fuse.LitBy.SelectMany(w => w.When?.Every ?? [])).Any(r => r.Field == field && r.Op is not (RuleOp.Empty or RuleOp.NotOneOf));
                 var reach = step.Kind switch { StepKinds.Text or StepKinds.RingThrough => "phone", StepKinds.Letter => "email", _ => null };
                 var atOnce = band.Entry.Kind is EntryKind.Always or EntryKind.When or EntryKind.Otherwise ? new[] { band.Entry.Rules, step.When }.OfType<RuleSet>().ToList() : null;
-                if (reach is not null && !Asked(reach)) yield return new(reach, step.Id, step.Name, reach == "phone" ? "goes to their phone" : "goes to their email address", atOnce);
-                foreach (var field in Demanded(step, around).Where(f => f != reach && !Asked(f))) yield return new(field, step.Id, step.Name, "has nothing else to put where something is demanded", atOnce);
+                if (reach is not null && !Asked(reach)) yield return new(reach, step.Id, step.Name, reach == "phone" ? "goes to their phone" : "goes to their email address", atOnce, unless);
+                foreach (var field in Demanded(step, around).Where(f => f != reach && !Asked(f))) yield return new(field, step.Id, step.Name, "has nothing else to put where something is demanded", atOnce, unless);
             }
         }
     }

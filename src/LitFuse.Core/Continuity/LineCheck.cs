@@ -83,7 +83,8 @@ public static class LineCheck
             };
             var mend = access.Standing == AccessStanding.Unreachable ? AtSource($"Look at {form.Network}, and ask again") : AtSource($"Connect {form.Network} again; what came meanwhile is fetched then");
             Put(JointKind.Access, form.Network, why is null ? [] : [new("access." + access.Standing, JointKind.Access, why, mend)], $"{form.Network} lets us in.");
-            Put(JointKind.Permissions, "permissions", [.. access.Missing.Select(m => new Cut("permission." + m.Name, JointKind.Permissions, $"“{m.Name}” was not given: {m.Without}.", AtSource($"Connect {form.Network} again and leave it ticked")))], "Every permission it needs was given.");
+            Put(JointKind.Permissions, "permissions", [.. (access.Missing ?? []).Select(m => new Cut("permission." + m.Name, JointKind.Permissions, $"“{m.Name}” was not given: {m.Without}.", AtSource($"Connect {form.Network} again and leave it ticked")))],
+                access.Missing is null ? $"{form.Network} has not been asked yet what we may do." : "Every permission it needs was given.", access.Missing is null ? LineState.Unproven : LineState.Whole);
         }
 
         public void Standing()

@@ -13,9 +13,9 @@ public enum AccessStanding
 }
 
 /// <summary>The access that a source is reached by.</summary>
-/// <param name="Missing">Permissions that are needed and were not given: what each is called, and what does not work without it.</param>
+/// <param name="Missing">Permissions that are needed and were not given: what each is called, and what does not work without it; <c>null</c>: the service has not been asked yet.</param>
 /// <param name="Fault">What the service said, where it cannot be reached.</param>
-public sealed record LineAccess(AccessStanding Standing, IReadOnlyList<(string Name, string Without)> Missing, string? Fault = null);
+public sealed record LineAccess(AccessStanding Standing, IReadOnlyList<(string Name, string Without)>? Missing, string? Fault = null);
 
 /// <summary>Whether what a form sends is acted upon.</summary>
 public enum FormStanding

@@ -87,7 +87,7 @@ public static class ReceiveNotices
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         // A test that was swept away meanwhile needs no receipt any more.
         if (await db.Leads.FromSql($"select * from leads where id = {leadId} for update").IgnoreQueryFilters().SingleOrDefaultAsync(stop) is not { } lead) return true;
-        var delivery = await db.Deliveries.FromSql($"select * from deliveries where connection_id = {connection.Id} and reference = {notice.Reference} for update").FirstAsync(stop);
+        var delivery = (await db.Deliveries.FromSql($"select * from deliveries where connection_id = {connection.Id} and reference = {notice.Reference} for update").ToListAsync(stop))[0];
         if (delivery.ReceiptAt is not null) return true;
         var at = notice.At == Instant.MinValue || notice.At > now ? now : notice.At;
         delivery.ReceiptAt = at;

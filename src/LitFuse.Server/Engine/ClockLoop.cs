@@ -44,7 +44,7 @@ public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, T
     {
         var now = time.Now();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var clock = await db.FuseClocks.FromSql($"select * from fuse_clocks where next_at <= {now} order by next_at limit 1 for update skip locked").FirstOrDefaultAsync(stop);
+        var clock = (await db.FuseClocks.FromSql($"select * from fuse_clocks where next_at <= {now} order by next_at limit 1 for update skip locked").ToListAsync(stop)).FirstOrDefault();
         if (clock is null) return (false, await db.FuseClocks.MinAsync(c => (Instant?)c.NextAt, stop));
         var setup = await setups.ReadAsync(db, clock.ClientId, stop);
         var zone = setup.Client.DateTimeZone();

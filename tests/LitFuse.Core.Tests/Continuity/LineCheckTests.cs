@@ -112,6 +112,36 @@ public sealed class LineCheckTests
         Assert.Equal(("phone", waits), (wait.Field, wait.Keeps(new Dictionary<string, string> { ["fleet_size"] = fleet }, new(2026, 11, 24))));
     }
 
+    [Theory]
+    [InlineData("25+", true, false)]
+    [InlineData("4–9", true, true)]
+    [InlineData("25+", false, true)]
+    public void Who_enters_another_band_does_not_wait_for_what_the_otherwise_band_needs(string fleet, bool surely, bool waits)
+    {
+        var big = Fixtures.Big(Fixtures.Post("post"));
+        var entry = surely ? big.Entry : big.Entry with { Rules = new(RuleMatch.All, [.. big.Entry.Rules!.Rules, new(Facts.WorkingHours, RuleOp.Yes, [])]) };
+        var fuse = Fixtures.Fuse(big with { Entry = entry }, new Band("rest", "Otherwise", new(EntryKind.Otherwise), [Fixtures.Text("text")]));
+        var wait = Assert.Single((Whole with { Fuse = fuse, Form = Lacking("phone") }).Line().Waits);
+        Assert.Equal(waits, wait.Keeps(new Dictionary<string, string> { ["fleet_size"] = fleet }, new(2026, 11, 24)));
+    }
+
+    [Fact]
+    public void A_band_that_asks_for_the_lost_field_itself_lets_nobody_past_the_wait()
+    {
+        var none = new Band("none", "No phone", new(EntryKind.When, new(RuleMatch.All, [new("phone", RuleOp.Empty, [])])), [Fixtures.Post("post")]);
+        var fuse = Fixtures.Fuse(none, new Band("rest", "Otherwise", new(EntryKind.Otherwise), [Fixtures.Text("text")]));
+        Assert.True(Assert.Single((Whole with { Fuse = fuse, Form = Lacking("phone") }).Line().Waits).Keeps(new Dictionary<string, string>(), default));
+    }
+
+    [Fact]
+    public void An_access_that_was_not_asked_yet_what_it_may_is_no_cut()
+    {
+        var line = (Whole with { Form = Whole.Form with { Access = Whole.Form.Access! with { Missing = null } } }).Line();
+        Assert.Empty(line.Cuts);
+        var joint = line.Joints.Single(j => j.Kind == JointKind.Permissions);
+        Assert.Equal((LineState.Unproven, "Plaza has not been asked yet what we may do."), (joint.State, joint.Words));
+    }
+
     [Fact]
     public void What_is_known_of_a_lead_besides_its_answers_may_bring_it_to_a_step_and_what_comes_later_waits_for_nothing()
     {

@@ -17,7 +17,7 @@ public sealed record Compared(int Theirs, int Recovered, int Missing);
 /// Compares what a network has with what is here, and fetches what it never told of. That goes the way of every other
 /// submission, marked as recovered and with its true age; the index that knows doubles knows these too.
 /// </summary>
-public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, FormDirectory directory, NetworkIntake intake, TimeProvider time)
+public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, FormDirectory directory, NetworkIntake intake, NetworkPoll polls, TimeProvider time)
 {
     /// <summary>How often each source is compared.</summary>
     public static readonly Duration Every = Duration.FromMinutes(5);
@@ -40,6 +40,8 @@ public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, Form
         if (forms.Count == 0) return new(0, 0, 0);
         var ask = await AskAsync(source, [.. forms.Keys], from, now - Grace, stop);
         var listed = (await listing.ListAsync(ask, stop)).DistinctBy(l => (l.FormId, l.Id)).Where(l => forms.ContainsKey(l.FormId)).ToList();
+        // What a network that is asked had to show since it was asked last was not kept from us.
+        if (kind is IPolledNetwork) await polls.PollAsync(await db.Sources.SingleAsync(s => s.Id == source.Id, stop), stop);
         var (here, coming) = await HereAsync(source, forms, from, stop);
         var absent = listed.Where(l => !here.ContainsKey((forms[l.FormId].Id, l.Id)) && !coming.Contains(l.Id)).ToList();
         var recovered = new HashSet<(Guid Form, string Id)>();

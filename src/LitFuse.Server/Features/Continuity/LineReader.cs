@@ -105,7 +105,7 @@ public sealed class LineReader(AppDb db, SourceKinds kinds, TimeProvider time)
             NeedsAccess = kind.Card.Access == AccessBy.Consent,
             Access = connection is null ? null : new(
                 connection.State switch { ConnectionState.Expired => AccessStanding.RanOut, ConnectionState.Withdrawn => AccessStanding.TakenBack, ConnectionState.Unreachable => AccessStanding.Unreachable, _ => AccessStanding.Whole },
-                connection.State is ConnectionState.Expired or ConnectionState.Withdrawn ? [] : [.. NetworkLook.Missing(kind, connection.Granted).Select(p => (p.Name, p.Without))], connection.Fault),
+                NetworkLook.Missing(kind, connection)?.Select(p => (p.Name, p.Without)).ToList(), connection.Fault),
             Standing = form.State switch { FormState.Paused => FormStanding.Paused, FormState.Offered => FormStanding.NotChosen, _ => form.Draft is not null && form.PublishedAt is null ? FormStanding.NotPublished : FormStanding.Receiving },
             ArchivedAt = form.ArchivedAt,
             AdState = form.AdState,

@@ -60,7 +60,7 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
     public async Task<bool> RunAsync(CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var fuse = await db.Fuses.FromSql($"select * from fuses where catch_up_since is not null and state = 'armed' order by catch_up_until limit 1 for update skip locked").IgnoreQueryFilters().FirstOrDefaultAsync(stop);
+        var fuse = (await db.Fuses.FromSql($"select * from fuses where catch_up_since is not null and state = 'armed' order by catch_up_until limit 1 for update skip locked").IgnoreQueryFilters().ToListAsync(stop)).FirstOrDefault();
         if (fuse is null) return false;
         var version = await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == fuse.ArmedVersionId, stop);
         var setup = await setups.ReadAsync(db, fuse.ClientId, stop);

@@ -55,8 +55,15 @@ public sealed class NetworkLook(AppDb db, SourceKinds kinds, Secrets secrets, Fo
         };
     }
 
-    /// <summary>Permissions that a kind needs and were not given.</summary>
-    public static IReadOnlyList<PermissionNeed> Missing(SourceKind kind, IReadOnlyList<string> granted) => [.. kind.Card.Permissions.Where(p => !granted.Contains(p.Key))];
+    /// <summary>Permissions that a kind needs and a connection was not given; <c>null</c> while the network has not answered what it may.</summary>
+    public static IReadOnlyList<PermissionNeed>? Missing(SourceKind kind, Connection connection) => connection switch
+    {
+        { State: ConnectionState.Expired or ConnectionState.Withdrawn } => [],
+        { VerifiedAt: null } or { State: ConnectionState.Unreachable, Granted.Count: 0 } => null,
+        _ => Missing(kind, connection.Granted),
+    };
+
+    private static IReadOnlyList<PermissionNeed> Missing(SourceKind kind, IReadOnlyList<string> granted) => [.. kind.Card.Permissions.Where(p => !granted.Contains(p.Key))];
 
     /// <summary>Looks at one source and notes what was found. Saves.</summary>
     public async Task LookAsync(Source source, CancellationToken stop)
