@@ -153,6 +153,26 @@ public sealed class DriftAndListsTests(DriftAndListsTests.Place place) : IClassF
     }
 
     [Fact]
+    public async Task What_a_polled_network_would_have_shown_at_the_next_poll_is_not_called_recovered()
+    {
+        using var noor = await place.NoorAsync();
+        var row = await SourceFormAsync(noor, "tradehall", "Fleet enquiry");
+        place.Time.Move(TimeSpan.FromMinutes(4));
+        using (var delay = new FormUrlEncodedContent(new Dictionary<string, string> { ["seconds"] = "0" })) await place.Backlot.PostAsync("/tradehall/delay", delay);
+        await noor.PostAsync($"/api/sources/{row.Text("sourceId")}/refresh", null);
+        await World.EventuallyAsync(async () => await place.InsideAsync(s => s.GetRequiredService<AppDb>().Sources.AnyAsync(x => x.Id == Guid.Parse(row.Text("sourceId")!) && x.PollDueAt > place.Now)) ? (bool?)true : null, "the poll");
+        await place.FillAsync("tradehall/fill/tf-brackenwheel-fleet", new() { ["full_name"] = "Maren Abara", ["email"] = "between@example.com", ["fleet_size"] = "4–9", ["cargo"] = "food" });
+        place.Time.Move(TimeSpan.FromSeconds(20));
+        var compared = await (await noor.PostAsync($"/api/sources/{row.Text("sourceId")}/compare?days=1", null)).BodyAsync();
+        Assert.Equal(0, compared.GetProperty("recovered").GetInt32());
+        await World.FoundAsync(noor, "between@example.com");
+        var raw = await place.InsideAsync(s => s.GetRequiredService<AppDb>().Submissions.Where(x => x.FormId == Guid.Parse(row.Text("id")!)).OrderByDescending(x => x.Id).Select(x => x.Envelope).FirstAsync());
+        Assert.Contains("\"polled\"", raw, StringComparison.Ordinal);
+        using var again = new FormUrlEncodedContent(new Dictionary<string, string> { ["seconds"] = "120" });
+        await place.Backlot.PostAsync("/tradehall/delay", again);
+    }
+
+    [Fact]
     public async Task A_form_with_a_habit_that_falls_silent_is_said_to_and_a_lead_ends_it()
     {
         using var noor = await place.NoorAsync();

@@ -47,7 +47,11 @@ public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, Form
         var recovered = new HashSet<(Guid Form, string Id)>();
         foreach (var one in absent.Take(MostAtOnce))
         {
-            if (await FetchAsync(source, kind, ask.Access, one, stop)) recovered.Add((forms[one.FormId].Id, one.Id));
+            var key = (forms[one.FormId].Id, one.Id);
+            if (await FetchAsync(source, kind, ask.Access, one, stop) is not { } stored) continue;
+            // A notice that came meanwhile was quicker.
+            if (stored.Double) here.TryAdd(key, false);
+            else recovered.Add(key);
         }
 
         foreach (var form in forms.Values)
@@ -68,7 +72,7 @@ public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, Form
         await db.Sources.Where(s => s.Id == source.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.ComparedAt, now).SetProperty(x => x.CompareFault, (string?)null), stop);
         db.Tell(source.ClientId, "source", source.Id);
         await db.SaveAndTellAsync(stop);
-        return new(listed.Count, recovered.Count, absent.Count - recovered.Count);
+        return new(listed.Count, recovered.Count, absent.Count(a => !here.ContainsKey((forms[a.FormId].Id, a.Id)) && !recovered.Contains((forms[a.FormId].Id, a.Id))));
     }
 
     /// <summary>True where the source has a list, and the way to it is known.</summary>
@@ -86,23 +90,23 @@ public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, Form
     private async Task<(Dictionary<(Guid Form, string Id), bool> Here, HashSet<string> Coming)> HereAsync(Source source, Dictionary<string, Form> forms, Instant from, CancellationToken stop)
     {
         var ids = forms.Values.Select(f => f.Id).ToList();
-        var here = await db.Submissions.Where(s => ids.Contains(s.FormId) && s.OwnId != null && s.ReceivedAt >= from - Duration.FromHours(1)).Select(s => new { s.FormId, s.OwnId, Recovered = s.Envelope != null && s.Envelope.Contains("\"recovered\"") }).ToListAsync(stop);
+        // In this order: what is fetched in between is in both.
         var coming = await db.SourceNotices.Where(n => n.SourceId == source.Id && n.Status == NoticeStatus.Due).Select(n => n.ExternalId).ToListAsync(stop);
+        var here = await db.Submissions.Where(s => ids.Contains(s.FormId) && s.OwnId != null && s.ReceivedAt >= from - Duration.FromHours(1)).Select(s => new { s.FormId, s.OwnId, Recovered = s.Envelope != null && s.Envelope.Contains("\"recovered\"") }).ToListAsync(stop);
         return (here.GroupBy(h => (h.FormId, h.OwnId!)).ToDictionary(g => g.Key, g => g.Any(h => h.Recovered)), coming.ToHashSet(StringComparer.Ordinal));
     }
 
-    private async Task<bool> FetchAsync(Source source, SourceKind kind, NetworkAccess access, ListedSubmission one, CancellationToken stop)
+    private async Task<Stored?> FetchAsync(Source source, SourceKind kind, NetworkAccess access, ListedSubmission one, CancellationToken stop)
     {
-        if ((await directory.SourceAsync(source.Id, stop))?.Forms.TryGetValue(one.FormId, out var address) != true) return false;
+        if ((await directory.SourceAsync(source.Id, stop))?.Forms.TryGetValue(one.FormId, out var address) != true) return null;
         try
         {
             var raw = one.Raw ?? (await ((INotifyingNetwork)kind).FetchAsync(access, one.Id, stop)).Raw;
-            await intake.StoreAsync(address!, raw, "recovered", null, stop);
-            return true;
+            return await intake.StoreAsync(address!, raw, "recovered", null, stop);
         }
         catch (NetworkTroubleException)
         {
-            return false;
+            return null;
         }
     }
 }
