@@ -362,22 +362,30 @@ describe("a source beside what is here", () => {
     await vi.waitFor(() => expect(screen.queryByRole("heading")).toBeNull());
   });
 
+  const some = { network: { of: 24, p50: 0.9, p90: 1.3, p99: 1.4 }, ours: { of: 24, p50: 0.129, p90: 0.23, p99: 0.28 } };
+  const none = { network: { of: 0, p50: null, p90: null, p99: null }, ours: { of: 0, p50: null, p90: null, p99: null } };
+
   test("keeps the network's delay and ours apart", async () => {
-    show(<DelaysPart sourceId="s1" network="Plaza" forms={forms} />, {
-      answers: {
-        "GET /api/sources/s1/delays": {
-          delays: [
-            { formId: null, network: { of: 24, p50: 0.9, p90: 1.3, p99: 1.4 }, ours: { of: 24, p50: 0.129, p90: 0.23, p99: 0.28 } },
-            { formId: "f1", network: { of: 0, p50: null, p90: null, p99: null }, ours: { of: 0, p50: null, p90: null, p99: null } },
-          ],
-        },
-      },
-    });
+    const delays = [
+      { formId: null, ...some },
+      { formId: "f1", ...none },
+      { formId: "f2", ...some },
+    ];
+    const three = [...forms, { id: "f2", name: "Winter test ride" }];
+    show(<DelaysPart sourceId="s1" network="Plaza" forms={three} />, { answers: { "GET /api/sources/s1/delays": { delays } } });
     expect(
-      await screen.findByRole("img", { name: "half within 900 ms, nine in ten within 1.3 s, 99 of 100 within 1.4 s, of 24" }),
-    ).toBeInTheDocument();
-    expect(screen.getByText("129 ms · 230 ms · 280 ms")).toBeInTheDocument();
+      await screen.findAllByRole("img", { name: "half within 900 ms, nine in ten within 1.3 s, 99 of 100 within 1.4 s, of 24" }),
+    ).toHaveLength(2);
+    for (const figure of ["129 ms", "230 ms", "280 ms"]) expect(screen.getAllByText(figure)).toHaveLength(2);
+    expect(screen.getByText("all of Plaza")).toBeInTheDocument();
     expect(screen.getByText("its sender tells no time")).toBeInTheDocument();
     expect(screen.getByText("nothing went out")).toBeInTheDocument();
+  });
+
+  test("says the delays of a source with one form once", async () => {
+    const delays = [null, "f1"].map((formId) => ({ formId, ...some }));
+    show(<DelaysPart sourceId="s1" network="Plaza" forms={forms} />, { answers: { "GET /api/sources/s1/delays": { delays } } });
+    expect(await screen.findByText("129 ms")).toBeInTheDocument();
+    expect(screen.queryByText("all of Plaza")).toBeNull();
   });
 });
