@@ -27,12 +27,25 @@ public static class DriftFinder
     // A field that was always there has not shown that it always will be.
     private const double Doubt = 0.5;
 
-    /// <summary>What changed, in the order of the form's fields.</summary>
+    // Choices that are new may have come some time ago.
+    private static readonly int[] Lately = [Newest, 2 * Newest, 4 * Newest, 8 * Newest];
+
+    /// <summary>What changed: what was found before and stands, then what is found now in the order of the form's fields.</summary>
     /// <param name="form">The form as it is known.</param>
     /// <param name="newestFirst">Its last submissions.</param>
-    public static IReadOnlyList<DriftFinding> Find(DriftForm form, IReadOnlyList<DriftSample> newestFirst)
+    /// <param name="before">What was found when it was looked at last.</param>
+    public static IReadOnlyList<DriftFinding> Find(DriftForm form, IReadOnlyList<DriftSample> newestFirst, IReadOnlyList<DriftFinding>? before = null)
     {
         var samples = newestFirst.Take(Looks).ToList();
+        var found = FindNow(form, samples).Where(f => !form.Accepted.Contains(f.Key)).ToList();
+        // As more comes, how it was goes out of sight. What was found stands until what comes says otherwise.
+        var stands = (before ?? []).Where(b => b.After > 0 && !form.Accepted.Contains(b.Key) && DriftStands.Still(form, b, samples)).ToList();
+        found.RemoveAll(f => stands.Exists(b => b.Kind == DriftKind.Renamed && (f.Kind == DriftKind.Gone ? f.Field == b.Field : f.Kind == DriftKind.Fresh && f.Field == b.NewField)));
+        return [.. (before ?? []).Select(b => found.Find(f => f.Key == b.Key) ?? stands.Find(s => s == b && !found.Exists(f => f.Field == b.Field || f.NewField == b.Field))).OfType<DriftFinding>().Concat(found).DistinctBy(f => f.Key)];
+    }
+
+    private static List<DriftFinding> FindNow(DriftForm form, List<DriftSample> samples)
+    {
         var gone = form.Map.Rows.Where(r => r is { LeadField: not null, Constant: null } && r.FormField.Length > 0 && !ObviousMap.Tracking.Contains(r.FormField))
             .SelectMany(r => r.Fields().Select(f => (Row: r, Field: f))).Where(m => !ToldElsewhere(form, m.Row, m.Field))
             .Select(m => (m.Row, m.Field, Gone: GoneAfter(form, m.Field, samples))).Where(m => m.Gone is not null).Select(m => (m.Row, m.Field, m.Gone!.Value.Run, m.Gone!.Value.Lost)).ToList();
@@ -64,11 +77,11 @@ public static class DriftFinder
 
         findings.AddRange(ChoicesOf(form, samples));
         findings.AddRange(KindsOf(form, samples).Where(k => !findings.Exists(f => f.Field == k.Field)));
-        return [.. findings.Where(f => !form.Accepted.Contains(f.Key))];
+        return findings;
     }
 
     // A map may know the name that a field once had beside the one it has now: nothing is missed then.
-    private static bool ToldElsewhere(DriftForm form, MapRow row, string field) =>
+    internal static bool ToldElsewhere(DriftForm form, MapRow row, string field) =>
         form.Tells && form.Map.Rows.Any(r => r != row && r.LeadField == row.LeadField && r.Fields().Any(f => f != field && form.Fields.Any(t => t.Name == f)));
 
     // Where a run of the newest without it is too unlikely for a form that is as it was: how long the run is; 0 where the network itself no longer asks it.
@@ -100,7 +113,7 @@ public static class DriftFinder
     private static List<(string Field, int After, string? Suggested)> FreshOf(DriftForm form, List<DriftSample> samples)
     {
         var mapped = form.Map.Rows.SelectMany(r => r.Fields()).ToHashSet(StringComparer.Ordinal);
-        bool Known(string field) => mapped.Contains(field) || ObviousMap.Tracking.Contains(field) || field.StartsWith(Payload.OwnPrefix, StringComparison.Ordinal);
+        bool Known(string field) => mapped.Contains(field) || NeverMapped(field);
         var found = new List<(string Field, int After)>();
         if (form.Tells) found.AddRange(form.Fields.Where(f => !Known(f.Name) && f.Type != FormFieldType.Hidden).Select(f => (f.Name, 0)));
         else if (samples.Count >= LeastBefore + 2)
@@ -111,7 +124,7 @@ public static class DriftFinder
                 // What comes now and then is not new when it comes again; what is new comes with most of those after it first came.
                 var first = samples.FindLastIndex(s => s.Answers.ContainsKey(field));
                 var times = samples.Take(first + 1).Count(s => s.Answers.ContainsKey(field));
-                if (first < Newest && samples.Count - first - 1 >= LeastBefore && times >= 3 && times * 3 >= (first + 1) * 2) found.Add((field, first + 1));
+                if (samples.Count - first - 1 >= LeastBefore && times >= 3 && times * 3 >= (first + 1) * 2) found.Add((field, first + 1));
             }
         }
 
@@ -119,6 +132,9 @@ public static class DriftFinder
         var suggested = MapSuggester.Suggest(seen, form.Own, [], form.Country);
         return [.. found.Zip(suggested, (f, s) => (f.Field, f.After, s.LeadField))];
     }
+
+    /// <summary>True of what comes along with answers and is none.</summary>
+    internal static bool NeverMapped(string field) => ObviousMap.Tracking.Contains(field) || field.StartsWith(Payload.OwnPrefix, StringComparison.Ordinal);
 
     private static IEnumerable<DriftFinding> ChoicesOf(DriftForm form, List<DriftSample> samples)
     {
@@ -134,12 +150,12 @@ public static class DriftFinder
             var run = 0;
             if (offered.Count == 0)
             {
-                var strange = samples.Take(Newest).Select(s => Parts(s.Answers.GetValueOrDefault(row.FormField), several).Where(v => !Taken(v)).ToList()).ToList();
-                var before = samples.Skip(Newest).Sum(s => Parts(s.Answers.GetValueOrDefault(row.FormField), several).Count(v => !Taken(v)));
-                run = strange.Count(s => s.Count > 0);
+                var strange = samples.ConvertAll(s => Parts(s.Answers.GetValueOrDefault(row.FormField), several).Where(v => !Taken(v)).ToList());
                 // Two in five, where there was next to none: somebody changed the choices, and nobody mistyped.
-                if (run < 2 || samples.Count - Newest < LeastBefore || before * 20 > samples.Count) continue;
-                offered = [.. strange.SelectMany(s => s).Distinct(StringComparer.OrdinalIgnoreCase)];
+                var newest = Array.Find(Lately, n => samples.Count - n >= LeastBefore && strange.Take(n).Count(s => s.Count > 0) * 5 >= n * 2 && strange.Skip(n).Sum(s => s.Count) * 20 <= samples.Count);
+                if (newest == 0) continue;
+                run = strange.Take(newest).Count(s => s.Count > 0);
+                offered = [.. strange.Take(newest).SelectMany(s => s).Distinct(StringComparer.OrdinalIgnoreCase)];
             }
 
             if (offered.Count == 0) continue;
@@ -166,7 +182,7 @@ public static class DriftFinder
         }
     }
 
-    private static IEnumerable<string> Parts(string? value, bool several) => string.IsNullOrWhiteSpace(value) ? [] : several ? value.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) : [value.Trim()];
+    internal static IEnumerable<string> Parts(string? value, bool several) => string.IsNullOrWhiteSpace(value) ? [] : several ? value.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) : [value.Trim()];
 
     private static bool SameWords(DriftForm form, string one, string other) => Tokens.PlainOf(Label(form, one)) == Tokens.PlainOf(Label(form, other));
 

@@ -24,14 +24,14 @@ public static class DriftHistories
         {
             var (form, fields) = Make(chance);
             var samples = new List<DriftSample>();
-            var standing = new HashSet<string>();
+            IReadOnlyList<DriftFinding> standing = [];
             for (var n = 0; n < each; n++)
             {
                 samples.Insert(0, new(Instant.FromUnixTimeSeconds(n * 600), Answer(fields, n, chance)));
                 if (samples.Count > DriftFinder.Looks) samples.RemoveAt(samples.Count - 1);
                 submissions++;
-                var now = DriftFinder.Find(form, samples).Select(x => x.Key).ToHashSet();
-                findings += now.Count(k => !standing.Contains(k));
+                var now = DriftFinder.Find(form, samples, standing);
+                findings += now.Count(x => standing.All(s => s.Key != x.Key));
                 standing = now;
             }
         }

@@ -139,6 +139,53 @@ public sealed class DriftTests
         Assert.Empty(DriftFinder.Find(Form() with { Fields = told, Tells = true, Map = both }, []));
     }
 
+    public static TheoryData<string, (string, string?)[]> Changes() => new()
+    {
+        { "gone.phone", [("phone", null)] },
+        { "gone.mail", [("mail", "")] },
+        { "renamed.phone.mobile_number", [("phone", null), ("mobile_number", "07700 900123")] },
+        { "fresh.job_title", [("job_title", "Depot manager")] },
+        { "choices.fleet.25 and more", [("fleet", "25 and more")] },
+        { "kind.phone", [("phone", "any time")] },
+    };
+
+    [Theory]
+    [MemberData(nameof(Changes))]
+    public void What_was_found_stands_with_its_mend_until_it_is_as_it_was_or_mended(string key, (string, string?)[] changed)
+    {
+        IReadOnlyList<DriftFinding> found = [];
+        // Long enough for everything from before to be out of sight.
+        for (var since = 1; since <= 80; since++)
+        {
+            found = DriftFinder.Find(Form(), [.. After(60, since, changed).Take(DriftFinder.Looks)], found);
+            if (since >= 5) Assert.Equal(key, Assert.Single(found).Key);
+        }
+
+        Assert.Empty(DriftFinder.Find(Form(key), After(60, 80, changed), found));
+        var mended = Map with { Rows = [.. Map.Rows.Where(r => r.FormField is not ("phone" or "mail" or "fleet")), new("mobile_number", "phone"), new("job_title", "job_title")] };
+        Assert.Empty(DriftFinder.Find(Form() with { Map = mended }, After(0, 80, changed), found));
+        // As it was again: at once, but for choices, which some may still give.
+        var again = After(60, 80, changed).Prepend(Sample(200, Answers(200))).Prepend(Sample(201, Answers(201))).ToList();
+        Assert.Equal(key.StartsWith("choices", StringComparison.Ordinal), DriftFinder.Find(Form(), again, found).Count > 0);
+    }
+
+    [Fact]
+    public void Looked_at_late_a_renamed_field_is_found_with_its_new_name_all_the_same()
+    {
+        var finding = Assert.Single(DriftFinder.Find(Form(), After(60, 30, ("phone", null), ("mobile_number", "07700 900123"))));
+        Assert.Equal("renamed.phone.mobile_number", finding.Key);
+        Assert.Equal("choices.fleet.25 and more", Assert.Single(DriftFinder.Find(Form(), After(60, 30, ("fleet", "25 and more")))).Key);
+    }
+
+    [Fact]
+    public void What_is_gone_is_called_renamed_once_its_new_name_is_seen()
+    {
+        var gone = DriftFinder.Find(Form(), After(60, 3, ("phone", null)));
+        Assert.Equal(DriftKind.Gone, Assert.Single(gone).Kind);
+        var renamed = DriftFinder.Find(Form(), [.. After(60, 5, ("phone", null), ("mobile_number", "07700 900123"))], gone);
+        Assert.Equal(DriftKind.Renamed, Assert.Single(renamed).Kind);
+    }
+
     [Fact]
     public void What_a_person_has_said_is_right_is_not_said_again() => Assert.Empty(DriftFinder.Find(Form("gone.phone"), After(60, 3, ("phone", null))));
 

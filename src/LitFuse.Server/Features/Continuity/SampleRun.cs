@@ -44,7 +44,7 @@ public sealed class SampleRun(AppDb db, SourceKinds kinds, TimeProvider time)
         var (drift, filled) = (watch.Drift, watch.Filled);
         if (map is not null)
         {
-            drift = DriftFinder.Find(new(form.Fields, kinds.Of(source.Kind) is INetwork, map.Map, own, country, watch.Accepted.ToHashSet(StringComparer.Ordinal)), samples);
+            drift = DriftFinder.Find(new(form.Fields, kinds.Of(source.Kind) is INetwork, map.Map, own, country, watch.Accepted.ToHashSet(StringComparer.Ordinal)), samples, watch.Drift);
             filled = FilledOf(map, CompiledMap.From(map.Map, country, own), samples);
         }
 
