@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.Continuity;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Platform;
@@ -52,6 +53,55 @@ public sealed class DriftAndListsTests(DriftAndListsTests.Place place) : IClassF
         await noor.PostAsync($"/api/forms/{form}/line/look", null);
         Assert.DoesNotContain((await LineAsync(noor, form)).GetProperty("line").GetProperty("cuts").EnumerateArray(), c => c.Text("joint") == "fields");
         Assert.Equal(HttpStatusCode.Conflict, (await noor.PostAsJsonAsync($"/api/forms/{form}/drift", new { key = found.Text("key"), accept = false })).StatusCode);
+    }
+
+    [Fact]
+    public async Task Of_two_lost_fields_mending_one_lets_nothing_go_that_lacks_the_other()
+    {
+        using var noor = await place.NoorAsync();
+        FuseDefinition Both(string lit) => new()
+        {
+            Name = "Both ways",
+            LitBy = [new(EventKeys.Submission, new Dictionary<string, IReadOnlyList<string>> { ["form"] = [lit] })],
+            Bands =
+            [
+                new("always", "Always", new(EntryKind.Always),
+                [
+                    new("text", "text", StepKinds.Text, StepMoment.AtOnce, new Dictionary<string, string> { ["words"] = "We have it." }, Hours: new(HoursKind.None)),
+                    new("letter", "letter", StepKinds.Letter, StepMoment.AtOnce, new Dictionary<string, string> { ["subject"] = "We have it", ["words"] = "Thank you." }, Hours: new(HoursKind.None)),
+                ]),
+            ],
+        };
+        var (_, _, key, _) = await place.LitAsync(noor, Both);
+        var form = await World.FormIdAsync(noor, key);
+        for (var n = 0; n < 12; n++) await place.SubmitAsync(place.Person(), key);
+        Dictionary<string, string> Renamed()
+        {
+            var person = place.Person();
+            return new() { ["first_name"] = person["first_name"], ["last_name"] = person["last_name"], ["mobile_number"] = person["phone"], ["e_mail_address"] = person["email"], ["fleet_size"] = "4–9", ["cargo"] = "food" };
+        }
+
+        for (var n = 0; n < 5; n++) await place.SubmitAsync(Renamed(), key);
+        Task<List<string>> WaitsAsync() => place.InsideAsync(async s => (await s.GetRequiredService<AppDb>().Forms.SingleAsync(f => f.Key == key)).WaitsFor.Select(w => w.Field).Order().ToList());
+        await World.EventuallyAsync(async () => await WaitsAsync() is ["email", "phone"] ? (bool?)true : null, "the form that waits for both");
+        var kept = Renamed();
+        await place.SubmitAsync(kept, key);
+        Task<string?> WhyAsync() => place.InsideAsync(s => s.GetRequiredService<AppDb>().Submissions.Where(x => x.FormId == Guid.Parse(form) && x.Status == SubmissionStatus.Waiting).Select(x => x.Reason).SingleOrDefaultAsync());
+        await World.EventuallyAsync(async () => await WhyAsync() is not null ? (bool?)true : null, "the one that waits");
+
+        async Task MendAsync(string field)
+        {
+            var found = await World.EventuallyAsync(async () => (await LineAsync(noor, form)).GetProperty("drift").EnumerateArray().Cast<JsonElement?>().FirstOrDefault(d => d!.Value.Text("leadField") == field && d.Value.Text("kind") == "renamed"), $"{field}, renamed; drift is {(await LineAsync(noor, form)).GetProperty("drift")}");
+            Assert.Equal(HttpStatusCode.OK, (await noor.PostAsJsonAsync($"/api/forms/{form}/drift", new { key = found.Text("key"), accept = false })).StatusCode);
+        }
+
+        await MendAsync("phone");
+        await World.EventuallyAsync(async () => await WhyAsync() is "email does not come any more, and a step needs it" ? (bool?)true : null, "what waits for the email alone");
+        Assert.Equal(["email"], await WaitsAsync());
+        await MendAsync("email");
+        var lead = await World.FoundAsync(noor, kept["e_mail_address"]);
+        Assert.Equal(World.E164(new() { ["phone"] = kept["mobile_number"] }), lead.Text("phone"));
+        Assert.Null(await WhyAsync());
     }
 
     [Fact]

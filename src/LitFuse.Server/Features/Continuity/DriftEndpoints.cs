@@ -52,7 +52,8 @@ public static class DriftEndpoints
 
             watch.Drift = [.. watch.Drift.Where(d => d.Key != finding.Key)];
             watch.LookedVersion = null;
-            form.WaitsFor = [];
+            // What lacks another field that is lost goes on waiting for that one.
+            form.WaitsFor = [.. form.WaitsFor.Where(w => w.Field != finding.LeadField)];
             db.Tell(form.ClientId, "form", form.Id);
             await db.SaveAndTellAsync(stop);
             await transaction.CommitAsync(stop);
