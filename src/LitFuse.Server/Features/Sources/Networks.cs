@@ -80,7 +80,18 @@ public sealed record ListedSubmission(string FormId, string Id, Instant SentAt, 
 /// <param name="Access">To the network; for a kind that offers files, with the key that is ours.</param>
 /// <param name="Forms">By the network's ids.</param>
 /// <param name="DailyFile">Where its file of a day is; <c>{date}</c> stands for the day.</param>
-public sealed record ListingAsk(NetworkAccess Access, IReadOnlyList<string> Forms, string? DailyFile, Instant From, Instant To);
+public sealed record ListingAsk(NetworkAccess Access, IReadOnlyList<string> Forms, string? DailyFile, Instant From, Instant To)
+{
+    private const int MostPages = 500;
+
+    /// <summary>Numbers of pages, for as long as a list may be.</summary>
+    /// <exception cref="NetworkTroubleException">It has no end.</exception>
+    public static IEnumerable<int> Pages()
+    {
+        for (var page = 0; page < MostPages; page++) yield return page;
+        throw new NetworkTroubleException(NetworkTrouble.Temporary, $"lists without end: {MostPages} pages of one form were read, and it says that there are more");
+    }
+}
 
 /// <summary>A kind of source that has a list of its own, with which what is here can be compared.</summary>
 public interface IListing

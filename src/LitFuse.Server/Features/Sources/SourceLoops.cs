@@ -88,15 +88,17 @@ public sealed class NetworkPoll(AppDb db, SourceKinds kinds, Secrets secrets, Fo
         {
             var access = NetworkLook.Open(connection, secrets);
             PolledPage page;
+            string? before;
             do
             {
+                before = source.Cursor;
                 page = await network.PollAsync(access, source.Places, source.Cursor, stop);
                 var forms = (await directory.SourceAsync(source.Id, stop))?.Forms;
                 await Task.WhenAll(page.Bodies.Where(b => forms?.ContainsKey(b.FormId) == true).Select(b => intake.StoreAsync(forms![b.FormId], b.Raw, "polled", null, stop)));
                 source.Cursor = page.Cursor;
                 await db.SaveChangesAsync(stop);
             }
-            while (page.More);
+            while (page.More && source.Cursor != before);
             if (connection.State is Connections.ConnectionState.Unreachable) (connection.State, connection.Fault, source.Fault) = (Connections.ConnectionState.Whole, null, null);
             connection.GoodAt = time.Now();
         }

@@ -78,20 +78,29 @@ public sealed class LanternfindKind(NetworkHttp http) : SourceKind, IListing
         for (var day = ask.From.InUtc().Date; day <= ask.To.InUtc().Date; day = day.PlusDays(1))
         {
             var file = await http.GetAsync(ask.Access with { BaseUrl = new Uri(ask.DailyFile!.Replace("{date}", NodaTime.Text.LocalDatePattern.Iso.Format(day), StringComparison.Ordinal)) }, "", stop);
-            using var text = new StreamReader(new MemoryStream(file, writable: false));
-            using var csv = CsvReader.Create(text, new CsvReaderOptions { HasHeader = false });
-            if (!csv.Read()) continue;
-            var head = Enumerable.Range(0, csv.FieldCount).Select(i => csv.GetString(i)).ToList();
-            while (csv.Read())
+            try
             {
-                var row = head.Take(csv.FieldCount).Select((name, i) => (Name: name, Value: csv.GetString(i))).GroupBy(c => c.Name, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.First().Value, StringComparer.Ordinal);
-                var raw = OfRow(row).ToArray();
-                var (push, _) = Read(raw);
-                if (push is { Submission: { Length: > 0 } id, Asset: { } form, PressedAt: { } at } && ask.Forms.Contains(form) && at >= ask.From && at <= ask.To) listed.Add(new(form, id, at, raw));
+                listed.AddRange(RowsOf(file).Select(row => OfRow(row).ToArray())
+                    .Select(raw => Read(raw).Push is { Submission: { Length: > 0 } id, Asset: { } form, PressedAt: { } at } && ask.Forms.Contains(form) && at >= ask.From && at <= ask.To ? new ListedSubmission(form, id, at, raw) : null).OfType<ListedSubmission>());
+            }
+            catch (CsvFormatException e)
+            {
+                throw new NetworkTroubleException(NetworkTrouble.Temporary, $"offers a file of {NodaTime.Text.LocalDatePattern.Iso.Format(day)} that cannot be read: {e.Message}");
             }
         }
 
         return listed;
+    }
+
+    private const int LongestRow = 256 * 1024;
+
+    private static IEnumerable<Dictionary<string, string>> RowsOf(byte[] file)
+    {
+        using var text = new StreamReader(new MemoryStream(file, writable: false));
+        using var csv = CsvReader.Create(text, new CsvReaderOptions { HasHeader = false, MaxRecordSize = LongestRow });
+        if (!csv.Read()) yield break;
+        var head = Enumerable.Range(0, csv.FieldCount).Select(i => csv.GetString(i)).ToList();
+        while (csv.Read()) yield return head.Take(csv.FieldCount).Select((name, i) => (Name: name, Value: csv.GetString(i))).DistinctBy(c => c.Name, StringComparer.Ordinal).ToDictionary(c => c.Name, c => c.Value, StringComparer.Ordinal);
     }
 
     private static readonly HashSet<string> Others = new(StringComparer.Ordinal) { "submission", "asset", "asset_name", "pressed_at", "campaign", "click" };

@@ -77,7 +77,8 @@ public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork,
         var listed = new List<ListedSubmission>();
         foreach (var form in ask.Forms)
         {
-            for (var after = ""; ;)
+            var after = "";
+            foreach (var _ in ListingAsk.Pages())
             {
                 var page = await http.GetAsync<PlazaListed>(ask.Access, $"api/plaza/forms/{Uri.EscapeDataString(form)}/leads?since={Uri.EscapeDataString(InstantPattern.ExtendedIso.Format(ask.From))}&after={Uri.EscapeDataString(after)}", stop);
                 listed.AddRange(page.Leads.Where(l => !l.Test && l.Sent <= ask.To).Select(l => new ListedSubmission(form, l.Lead, l.Sent, null)));

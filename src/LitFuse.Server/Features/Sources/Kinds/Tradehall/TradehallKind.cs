@@ -69,16 +69,16 @@ public sealed class TradehallKind(NetworkHttp http) : SourceKind, IPolledNetwork
         var listed = new List<ListedSubmission>();
         foreach (var form in ask.Forms)
         {
-            for (var skip = 0; ; skip += Most)
+            foreach (var number in ListingAsk.Pages())
             {
-                var page = await http.GetAsync<TradehallResponses>(ask.Access, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"api/tradehall/forms/{Uri.EscapeDataString(form)}/responses?since={Uri.EscapeDataString(NodaTime.Text.InstantPattern.ExtendedIso.Format(ask.From))}&skip={skip}&most={Most}"), stop);
+                var page = await http.GetAsync<TradehallResponses>(ask.Access, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"api/tradehall/forms/{Uri.EscapeDataString(form)}/responses?since={Uri.EscapeDataString(NodaTime.Text.InstantPattern.ExtendedIso.Format(ask.From))}&skip={number * Most}&most={Most}"), stop);
                 foreach (var response in page.Responses)
                 {
                     var raw = System.Text.Encoding.UTF8.GetBytes(response.GetRawText());
                     if (NetworkBodies.Read<TradehallResponse>(raw) is { Response: { } id, SubmittedAt: { } at, Trial: false } && at <= ask.To) listed.Add(new(form, id, at, raw));
                 }
 
-                if (!page.More) break;
+                if (!page.More || page.Responses.Count == 0) break;
             }
         }
 
