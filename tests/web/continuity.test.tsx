@@ -355,6 +355,20 @@ describe("a source beside what is here", () => {
     expect(asked.some((a) => a.path === "/api/sources/s1/compare")).toBe(true);
   });
 
+  test.each([
+    [{ theirs: 20, recovered: 0, missing: 0 }, "20 on its list, all of them here."],
+    [{ theirs: 20, recovered: 0, missing: 2 }, "20 on its list; 2 could not be fetched."],
+  ])("says what a comparison found: %o", async (found, words) => {
+    show(<ComparePart sourceId="s1" source="Plaza" forms={forms} may now={now} />, {
+      answers: {
+        "GET /api/sources/s1/compared": { can: true, at: null, dueAt: null, fault: null, days: [] },
+        "POST /api/sources/s1/compare": found,
+      },
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Compare now" }));
+    expect(await screen.findByText(words)).toBeInTheDocument();
+  });
+
   test("is not there for a source without a list", async () => {
     show(<ComparePart sourceId="s1" source="Pagewright" forms={forms} may now={now} />, {
       answers: { "GET /api/sources/s1/compared": { can: false, at: null, dueAt: null, fault: null, days: [] } },

@@ -47,7 +47,7 @@ export function ComparePart({ sourceId, source, forms, may, now }: Props) {
           {compare.data.theirs} on its list
           {compare.data.recovered > 0
             ? `; ${compare.data.recovered} that nobody told us of ${compare.data.recovered === 1 ? "is" : "are"} fetched`
-            : ", all of them here"}
+            : compare.data.missing === 0 && ", all of them here"}
           {compare.data.missing > 0 && `; ${compare.data.missing} could not be fetched`}.
         </Box>
       )}
