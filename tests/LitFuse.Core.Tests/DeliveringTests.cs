@@ -25,7 +25,7 @@ public sealed class DeliveringTests
     [InlineData("""{"n": "{{ lead.budget | as_number }}", "no": "{{ lead.first_name | as_number }}"}""", """{"n":1200.50,"no":null}""")] // a number, or none
     [InlineData("""{"n": "about {{ lead.budget | as_number }}"}""", """{"n":"about 1200.50"}""")] // only alone in its string
     public void Json_with_words_in_it_is_rendered(string text, string expected) =>
-        Assert.Equal(expected, JsonWords.Parse(text).Words!.Render(Facts("Ines", ("Fleet?", "4–9"))));
+        Assert.Equal(expected, JsonWords.Parse(text).Words!.Render(Facts("Ines", ("Fleet?", "4–9"))).Text);
 
     [Theory]
     [InlineData("""{"a": {{ lead.first_name }}}""", "it is not JSON in line 1")] // fields stand inside strings
@@ -45,7 +45,7 @@ public sealed class DeliveringTests
         var words = JsonWords.Parse("""{"a": "{{ lead.first_name }}", "b": ["x {{ lead.first_name }} y"], "whole": "{{ lead }}", "answers": "{{ answers }}"}""").Words!;
         Gen.String[Gen.Char["ab\"\\{}[],:\n\r\t\0\u2028é'"], 0, 40].Sample(hostile =>
         {
-            var json = JsonDocument.Parse(words.Render(Facts(hostile, (hostile, hostile)))).RootElement;
+            var json = JsonDocument.Parse(words.Render(Facts(hostile, (hostile, hostile))).Text).RootElement;
             return json.EnumerateObject().Select(p => p.Name).SequenceEqual(["a", "b", "whole", "answers"]) && json.GetProperty("a").ValueKind == JsonValueKind.String && json.GetProperty("b").GetArrayLength() == 1
                 && json.GetProperty("answers").GetArrayLength() == 1 && json.GetProperty("whole").GetProperty("first_name").GetString() == hostile;
         });
@@ -171,9 +171,9 @@ public sealed class DeliveringTests
         { ResultsFrom = "results" };
         var catalog = new StepCatalog([kind]);
         Step Of(params (string Key, string Value)[] settings) => new("s", "Call", "call", StepMoment.AtOnce, settings.ToDictionary(s => s.Key, s => s.Value));
-        Assert.Equal("""{"n":"Ines"}""", CompiledFuse.Fill(Of(("send", "json")), Facts(), catalog)["body"]);
-        Assert.False(CompiledFuse.Fill(Of(("send", "form"), ("form.who", "{{ lead.first_name }}")), Facts(), catalog).ContainsKey("body"));
-        Assert.Equal("Ines", CompiledFuse.Fill(Of(("send", "form"), ("form.who", "{{ lead.first_name }}")), Facts(), catalog)["form.who"]);
+        Assert.Equal("""{"n":"Ines"}""", CompiledFuse.Fill(Of(("send", "json")), Facts(), catalog).Settings["body"]);
+        Assert.False(CompiledFuse.Fill(Of(("send", "form"), ("form.who", "{{ lead.first_name }}")), Facts(), catalog).Settings.ContainsKey("body"));
+        Assert.Equal("Ines", CompiledFuse.Fill(Of(("send", "form"), ("form.who", "{{ lead.first_name }}")), Facts(), catalog).Settings["form.who"]);
         Assert.Equal(["code", "number"], kind.ResultsOf(Of(("results.number", "/id"))));
 
         IReadOnlyList<string> FaultsOf(params (string, string)[] settings) => [.. FuseFaults.Find(

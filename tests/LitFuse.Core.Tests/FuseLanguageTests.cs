@@ -328,7 +328,7 @@ public sealed class FuseLanguageTests
     public void The_link_to_take_a_lead_is_left_to_who_sends_the_post(string links, string ends, bool takes)
     {
         var facts = Lead().Words with { Lead = new Dictionary<string, string> { ["name"] = "Ines", ["link"] = "http://x/leads/1" }, Fuse = new Dictionary<string, string> { ["link"] = "http://x/fuses/2" } };
-        var filled = CompiledFuse.Fill(Post("p") with { Settings = new Dictionary<string, string>(Posting("{{ lead.name }} asked.")) { ["links"] = links } }, facts, StepCatalog.Plain);
+        var filled = CompiledFuse.Fill(Post("p") with { Settings = new Dictionary<string, string>(Posting("{{ lead.name }} asked.")) { ["links"] = links } }, facts, StepCatalog.Plain).Settings;
         Assert.EndsWith(ends, filled["words"], StringComparison.Ordinal);
         Assert.Equal((takes, false), (filled.ContainsKey(StepKinds.TakeLink), filled.ContainsKey("links")));
     }

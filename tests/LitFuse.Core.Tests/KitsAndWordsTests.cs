@@ -75,7 +75,7 @@ public sealed class KitsAndWordsTests
         Currency = "GBP",
         Country = "GB",
         Lead = new Dictionary<string, string> { ["name"] = "ines van der berg", ["phone"] = "+447700900123", ["budget"] = "1200", ["paid"] = "99.5 EUR", ["day"] = "2026-12-04", ["cargo"] = "food, tools, people", ["empty"] = "" },
-    });
+    }).Text;
 
     [Theory]
     [InlineData("{{ now | day }}", "Tuesday 24 November")]

@@ -58,8 +58,8 @@ internal sealed partial class BurnDesk
             return;
         }
 
-        var settings = CompiledFuse.Fill(step, Words(now));
-        if (Unsendable(step, settings) is { } unsendable)
+        var (settings, fault) = CompiledFuse.Fill(step, Words(now));
+        if ((fault ?? Unsendable(step, settings)) is { } unsendable)
         {
             Tell(StoryKind.StepFailed, null, step, unsendable);
             Move(ref slot, StepStatus.Failed, unsendable);

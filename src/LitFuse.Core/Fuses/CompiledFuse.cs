@@ -4,6 +4,11 @@ using NodaTime;
 
 namespace LitFuse.Core.Fuses;
 
+/// <summary>A step with the facts put into its words.</summary>
+/// <param name="Settings">As they are sent.</param>
+/// <param name="Fault">Why the words cannot be put together, as a clause; <c>null</c> where they can.</param>
+public sealed record FilledStep(Dictionary<string, string> Settings, string? Fault);
+
 /// <summary>A fuse version made ready to burn: guards compiled, words parsed. Made once, shared by all threads.</summary>
 public sealed class CompiledFuse
 {
@@ -175,29 +180,36 @@ public sealed class CompiledFuse
 
     /// <summary>A step by itself with the facts put into its words: for one that is sent on demand, or tried.</summary>
     /// <exception cref="ArgumentException">It is of no kind, or its words cannot be read.</exception>
-    public static IReadOnlyDictionary<string, string> Fill(Step step, WordFacts facts, StepCatalog catalog)
+    public static FilledStep Fill(Step step, WordFacts facts, StepCatalog catalog)
     {
         var band = new Band("alone", "Alone", new(EntryKind.Always), [step]);
         return Fill(Compile(new(band, 0, null), step, standby: false, new FuseDefinition { Name = step.Name, LitBy = [], Bands = [band] }, catalog, 0), facts);
     }
 
-    /// <summary>A step's settings with the facts put into the words, and its choices.</summary>
-    internal static Dictionary<string, string> Fill(CompiledStep step, WordFacts facts)
+    /// <summary>A step's settings with the facts put into the words, and its choices; or why the words cannot be put together.</summary>
+    internal static FilledStep Fill(CompiledStep step, WordFacts facts)
     {
-        var choices = Choices(step, facts);
+        string? fault = null;
+        string Said(Rendered made)
+        {
+            fault ??= made.Fault;
+            return made.Text;
+        }
+
+        var choices = Choices(step, facts, Said);
         var with = choices.Count == 0 ? facts : facts with { Choices = choices };
         var filled = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var (key, value) in step.Step.Settings)
         {
             filled[key] = value;
             // Whatever anybody typed into a field: nothing in it turns writing round, and a line stays one.
-            if (step.Words.TryGetValue(key, out var words)) filled[key] = step.Lines.Contains(key) ? PlainText.Line(words.Render(with), LongestLine) : PlainText.Of(words.Render(with));
+            if (step.Words.TryGetValue(key, out var words)) filled[key] = step.Lines.Contains(key) ? PlainText.Line(Said(words.Render(with)), LongestLine) : PlainText.Of(Said(words.Render(with)));
         }
 
         foreach (var key in step.Blocks) filled[key] = Blocks.Fill(filled[key], with);
         if (step.Kind.Key == StepKinds.Letter && filled.TryGetValue(StepKinds.Pdf, out var pdf)) filled[StepKinds.Pdf] = pdf == "yes" ? Blocks.Write(facts.Answers) : "";
 
-        foreach (var (key, body) in step.Bodies) filled[key] = body.Render(with);
+        foreach (var (key, body) in step.Bodies) filled[key] = Said(body.Render(with));
 
         if (filled.Remove("links", out var links) && filled.TryGetValue("words", out var said))
         {
@@ -207,18 +219,18 @@ public sealed class CompiledFuse
         }
 
         Number(choices, filled);
-        return filled;
+        return new(filled, fault is null ? null : $"its words cannot be put together: {fault}");
     }
 
     /// <summary>What they may answer a step with, numbered: <c>choice.1</c>.</summary>
     internal static IReadOnlyDictionary<string, string> Offer(CompiledStep step, WordFacts facts)
     {
         var offered = new Dictionary<string, string>(StringComparer.Ordinal);
-        Number(Choices(step, facts), offered);
+        Number(Choices(step, facts, static made => made.Text), offered);
         return offered;
     }
 
-    private static List<string> Choices(CompiledStep step, WordFacts facts) => step.Choices.Count == 0 ? [] : [.. step.Choices.Select(c => c.Render(facts)).Where(c => c.Length > 0)];
+    private static List<string> Choices(CompiledStep step, WordFacts facts, Func<Rendered, string> said) => step.Choices.Count == 0 ? [] : [.. step.Choices.Select(c => said(c.Render(facts))).Where(c => c.Length > 0)];
 
     private static void Number(List<string> choices, Dictionary<string, string> into)
     {

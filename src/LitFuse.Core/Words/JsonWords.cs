@@ -47,12 +47,13 @@ public sealed partial class JsonWords
         }
     }
 
-    /// <summary>The JSON with the facts put in.</summary>
-    public string Render(WordFacts facts)
+    /// <summary>The JSON with the facts put in, or why there is none.</summary>
+    public Rendered Render(WordFacts facts)
     {
         var buffer = new ArrayBufferWriter<byte>();
-        using (var writer = new Utf8JsonWriter(buffer, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping })) Write(writer, root, facts);
-        return Encoding.UTF8.GetString(buffer.WrittenSpan);
+        string? fault;
+        using (var writer = new Utf8JsonWriter(buffer, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping })) fault = Write(writer, root, facts);
+        return fault is null ? new(Encoding.UTF8.GetString(buffer.WrittenSpan), null) : Rendered.Not(fault);
     }
 
     private static (Node? Node, string? Fault) Read(JsonElement element, string at, List<string> uses)
@@ -96,8 +97,10 @@ public sealed partial class JsonWords
         return (new Node.Text(words, AsNumber().IsMatch(text)), null);
     }
 
-    private static void Write(Utf8JsonWriter writer, Node node, WordFacts facts)
+    // Returns the first fault of the words in it. It is written to its end all the same, so that the writer stays whole.
+    private static string? Write(Utf8JsonWriter writer, Node node, WordFacts facts)
     {
+        string? fault = null;
         switch (node)
         {
             case Node.Object o:
@@ -105,32 +108,31 @@ public sealed partial class JsonWords
                 foreach (var (name, value) in o.Members)
                 {
                     writer.WritePropertyName(name);
-                    Write(writer, value, facts);
+                    fault = Write(writer, value, facts) ?? fault;
                 }
 
                 writer.WriteEndObject();
-                break;
+                return fault;
             case Node.Array a:
                 writer.WriteStartArray();
-                foreach (var item in a.Items) Write(writer, item, facts);
+                foreach (var item in a.Items) fault = Write(writer, item, facts) ?? fault;
                 writer.WriteEndArray();
-                break;
-            case Node.Text { Number: true } n:
-                if (decimal.TryParse(n.Words.Render(facts), NumberStyles.Number, CultureInfo.InvariantCulture, out var number)) writer.WriteNumberValue(number);
-                else writer.WriteNullValue();
-                break;
+                return fault;
             case Node.Text t:
-                writer.WriteStringValue(t.Words.Render(facts));
-                break;
+                var said = t.Words.Render(facts);
+                if (!t.Number) writer.WriteStringValue(said.Text);
+                else if (decimal.TryParse(said.Text, NumberStyles.Number, CultureInfo.InvariantCulture, out var number)) writer.WriteNumberValue(number);
+                else writer.WriteNullValue();
+                return said.Fault;
             case Node.Whole w:
                 WriteWhole(writer, w.What, facts);
-                break;
+                return null;
             case Node.Plain plain:
                 writer.WriteStringValue(plain.Said);
-                break;
+                return null;
             case Node.Raw raw:
                 writer.WriteRawValue(raw.Json);
-                break;
+                return null;
             default:
                 throw new InvalidOperationException($"JSON of no kind: {node}");
         }

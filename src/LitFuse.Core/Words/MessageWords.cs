@@ -61,17 +61,12 @@ public sealed record WordFacts(
 
 /// <summary>
 /// A message's words with fields in them, in Liquid: <c>{{ lead.first_name | default: "Hello" }}</c>.
-/// Parsed once; rendering is bounded and touches nothing but the facts handed in.
+/// Parsed once; <see cref="Templates"/> runs them within a budget, and they touch nothing but the facts handed in.
 /// </summary>
 public sealed class MessageWords
 {
     /// <summary>The longest words a step may have, in characters.</summary>
     public const int Longest = 4000;
-
-    private const int LongestOut = 20_000;
-    private static readonly FluidParser Parser = new();
-
-    private static readonly TemplateOptions Bounded = Options();
 
     private readonly IFluidTemplate template;
     private readonly string[] names;
@@ -96,19 +91,24 @@ public sealed class MessageWords
     {
         if (string.IsNullOrWhiteSpace(text)) return (null, "there are no words in it");
         if (text.Length > Longest) return (null, $"{text.Length} characters; at most {Longest} are sent");
-        if (!Parser.TryParse(text, out var template, out var error)) return (null, error);
+        var (template, fault) = Templates.Parse(text);
+        if (template is null) return (null, fault);
         var visitor = new PathVisitor();
         visitor.VisitTemplate(template);
-        var unknown = visitor.Filters.FirstOrDefault(f => !Bounded.Filters.TryGetValue(f, out _));
+        var unknown = visitor.Filters.FirstOrDefault(f => !Templates.Knows(f));
         return unknown is null ? (new MessageWords(template, visitor), null) : (null, $"there is no filter '{unknown}'");
     }
 
-    /// <summary>The words with the facts put in. White space left by empty fields is tidied within each line.</summary>
-    public string Render(WordFacts facts)
+    /// <summary>The words with the facts put in, or why there are none. White space left by empty fields is tidied within each line.</summary>
+    public Rendered Render(WordFacts facts)
     {
-        var context = new TemplateContext(Bounded);
-        context.AmbientValues[WordFilters.FactsKey] = facts;
-        // Only what these words speak of is laid out for them.
+        var made = Templates.Render(template, facts, context => LayOut(context, facts));
+        return made.Fault is null ? made with { Text = Tidy(made.Text) } : made;
+    }
+
+    // Only what these words speak of is laid out for them.
+    private void LayOut(TemplateContext context, WordFacts facts)
+    {
         foreach (var name in names)
         {
             FluidValue? value = name switch
@@ -120,7 +120,7 @@ public sealed class MessageWords
                 "fuse" => new NamedFacts(facts.Fuse),
                 "tracking" => new NamedFacts(facts.Tracking),
                 "reply" => new NamedFacts(facts.Reply),
-                "steps" => FluidValue.Create(facts.Steps.ToDictionary(s => s.Key, s => (object)new NamedFacts(s.Value), StringComparer.Ordinal), Bounded),
+                "steps" => FluidValue.Create(facts.Steps.ToDictionary(s => s.Key, s => (object)new NamedFacts(s.Value), StringComparer.Ordinal), Templates.Settings),
                 "choices" => new BlockValue([.. facts.Choices.Select((c, i) => (FluidValue)new StringValue(FormattableString.Invariant($"{i + 1}) {c}")))]),
                 "answers" => new BlockValue([.. facts.Answers.Where(a => !string.IsNullOrWhiteSpace(a.Value)).Select(a => (FluidValue)new AnswerValue(a.Key, a.Value))]),
                 "now" => new StringValue(NodaTime.Text.InstantPattern.ExtendedIso.Format(facts.Now)),
@@ -128,24 +128,6 @@ public sealed class MessageWords
             };
             if (value is not null) context.SetValue(name, value);
         }
-
-        try
-        {
-            var text = Tidy(template.Render(context, NullEncoder.Default));
-            return text.Length > LongestOut ? text[..LongestOut] : text;
-        }
-        catch (InvalidOperationException)
-        {
-            // Too many steps or too deep: what a template can do is bounded.
-            return "";
-        }
-    }
-
-    private static TemplateOptions Options()
-    {
-        var options = new TemplateOptions { MaxSteps = 20_000, MaxRecursion = 20, CultureInfo = System.Globalization.CultureInfo.InvariantCulture };
-        WordFilters.AddTo(options.Filters);
-        return options;
     }
 
     // Line by line: spaces in a row become one, those at either end and before a comma or a full stop go.

@@ -16,6 +16,9 @@ public static class WordFilters
 {
     internal const string FactsKey = "facts";
 
+    /// <summary>The furthest that days are moved, either way.</summary>
+    internal const int MostDays = 4000;
+
     /// <summary>Each filter with what it makes, for the page that explains them.</summary>
     public static IReadOnlyList<(string Name, string Example, string Makes)> Known { get; } =
     [
@@ -38,8 +41,8 @@ public static class WordFilters
     {
         filters.AddFilter("day", (input, _, context) => Dated(input, context, date => $"{date.DayOfWeek} {date.Day} {MonthOf(date.Month)}"));
         filters.AddFilter("clock", (input, _, context) => On(input, context, Facts(context).Zone, local => LocalTimePattern.CreateWithInvariantCulture("HH:mm").Format(local.TimeOfDay)));
-        filters.AddFilter("add_days", (input, arguments, context) => Moved(input, context, (int)Math.Clamp(arguments.At(0).ToNumberValue(), -4000, 4000), working: false));
-        filters.AddFilter("add_working_days", (input, arguments, context) => Moved(input, context, (int)Math.Clamp(arguments.At(0).ToNumberValue(), -4000, 4000), working: true));
+        filters.AddFilter("add_days", (input, arguments, context) => Moved(input, context, (int)Math.Clamp(arguments.At(0).ToNumberValue(), -MostDays, MostDays), working: false));
+        filters.AddFilter("add_working_days", (input, arguments, context) => Moved(input, context, (int)Math.Clamp(arguments.At(0).ToNumberValue(), -MostDays, MostDays), working: true));
         filters.AddFilter("in_zone", (input, arguments, context) =>
             On(input, context, DateTimeZoneProviders.Tzdb.GetZoneOrNull(arguments.At(0).ToStringValue()) ?? Facts(context).Zone, local => $"{local.Day} {MonthOf(local.Month)}, {LocalTimePattern.CreateWithInvariantCulture("HH:mm").Format(local.TimeOfDay)}"));
         filters.AddFilter("money", (input, arguments, context) => Text(input, text => Money(text, arguments.At(0).ToStringValue() is { Length: 3 } named ? named : Facts(context).Currency)));
@@ -69,7 +72,8 @@ public static class WordFilters
     private static ValueTask<FluidValue> Moved(FluidValue input, TemplateContext context, int days, bool working) => Text(input, text =>
     {
         var facts = Facts(context);
-        if (DateOf(text, facts.Zone) is not { } from) return text;
+        // Near either end of the calendar there is no day to go to; what cannot be moved stays as it was.
+        if (DateOf(text, facts.Zone) is not { } from || from.Year is < 100 or > 9900) return text;
         var to = working && facts.WorkDays.Count > 0 ? Working(from, days, facts.WorkDays) : from.PlusDays(days);
         if (InstantPattern.ExtendedIso.Parse(text) is { Success: true, Value: var at }) return InstantPattern.ExtendedIso.Format(facts.Zone.AtLeniently(to + at.InZone(facts.Zone).TimeOfDay).ToInstant());
         return LocalDatePattern.Iso.Format(to);

@@ -61,7 +61,8 @@ public static class TryStep
 
         var now = time.Now();
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == clientId, stop);
-        var settings = CompiledFuse.Fill(step, (await events.FactsAsync(lead, now, stop)).Words, catalog);
+        var (settings, unsaid) = CompiledFuse.Fill(step, (await events.FactsAsync(lead, now, stop)).Words, catalog);
+        if (unsaid is not null) return Problems.Bad("step", $"“{step.Name}” cannot be sent for {lead.ShownName()}: {unsaid}. Change its words.");
         // A record of its own, which is nobody's: it can be taken back without harm.
         var outgoing = new Outgoing(step.Kind, $"try.{Guid.CreateVersion7():N}", settings, null, Guid.CreateVersion7().ToString(), client.Currency) { Test = true, Zone = client.DateTimeZone(), At = now };
         if (kind.Lane != Lane.Systems)

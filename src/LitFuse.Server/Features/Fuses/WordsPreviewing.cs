@@ -60,8 +60,10 @@ public static class WordsPreviewing
         var setup = await setups.ReadAsync(db, lead.ClientId, stop);
         var facts = LeadFactsReader.Of(lead, client, form, payload.Answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null);
         var with = facts.Words with { Now = time.Now(), Zone = facts.Zone, Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = fuse.Name, ["link"] = address.OfFuse(fuse.Id) } };
-        var choices = (preview.Choices ?? []).Take(20).Select(c => MessageWords.Parse(c).Words?.Render(with) ?? c).ToList();
-        var rendered = words?.Render(with with { Choices = choices });
+        var choices = (preview.Choices ?? []).Take(20).Select(c => MessageWords.Parse(c).Words?.Render(with).Text ?? c).ToList();
+        var made = words?.Render(with with { Choices = choices });
+        var rendered = made is { Fault: null } said ? said.Text : null;
+        if (made?.Fault is { } unsaid) fault = $"the words cannot be put together for {lead.ShownName()}: {unsaid}";
         return TypedResults.Ok(new WordsPreview(rendered, fault, rendered is null ? null : TextSegments.Count(rendered), rendered is null ? null : LetterHtml.Of(new(rendered, "") { From = client.Name }), SamplesOf(with), lead.Id, lead.ShownName(), submission.ReceivedAt, preview.Place, of));
     }
 
