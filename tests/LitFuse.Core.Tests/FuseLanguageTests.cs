@@ -154,6 +154,39 @@ public sealed class FuseLanguageTests
     }
 
     [Theory]
+    [InlineData(StepStatus.Struck)] // called back before it went
+    [InlineData(StepStatus.Done)] // it was being sent already
+    [InlineData(StepStatus.Failed)]
+    public void After_a_stop_what_was_under_way_leads_on_to_no_word_to_the_lead(StepStatus ended)
+    {
+        var life = new BurnLife(
+            Fuse(
+                Whenever(Text("first") with { OnFailure = new(Next: FailureThen.Instead, Step: "instead") }, Text("instead")),
+                new Band("end", "After that", new(EntryKind.End, Of: "always"), [Text("more"), Post("chase")]),
+                new Band("silence", "Silence", new(EntryKind.Silence, Of: "first", ForSeconds: 60), [Text("nudge")]),
+                new Band("failed", "Failed", new(EntryKind.Failed, Of: "first"), [Text("by other means"), Post("tell")]),
+                new Band("record", "Record", new(EntryKind.Always), [Silently("note", StepKinds.Tag, ("tag", "{{ steps.first.status }}x"))])),
+            Noon);
+        Assert.Equal(["first"], life.Sent);
+        life.Do(On(EventKeys.Touched, "Imke rang them", Noon)).Ends("first", ended).Pass(Duration.FromDays(3));
+        Assert.Equal(ended == StepStatus.Failed ? ["first", "tell"] : ["first"], life.Sent); // that a message failed is still worth telling the team
+        Assert.Equal(StepStatus.Done, life.Step("note")); // the record waited for it, and goes on
+        Assert.Equal(BurnStatus.Ended, life.State.Status);
+    }
+
+    [Fact]
+    public void After_a_stop_the_record_goes_on_from_band_to_band_without_a_word()
+    {
+        var life = new BurnLife(
+            Fuse(
+                Whenever(Silently("stage", StepKinds.Tag, ("tag", "came")) with { Moment = StepMoment.After(600) }),
+                new Band("end", "After that", new(EntryKind.End, Of: "always"), [Text("speak"), Post("chase"), Silently("note", StepKinds.Tag, ("tag", "noted"))])),
+            Noon);
+        life.Do(On(EventKeys.Touched, "Imke rang them", Noon)).Pass(Duration.FromDays(1));
+        Assert.Equal((StepStatus.Struck, StepStatus.Struck, StepStatus.Done), (life.Step("speak")!.Value, life.Step("chase")!.Value, life.Step("note")!.Value));
+    }
+
+    [Theory]
     [InlineData("big fleet", true)]
     [InlineData("small", false)]
     public void A_stop_rule_can_pick_by_detail(string tag, bool stops)

@@ -52,7 +52,8 @@ internal sealed partial class BurnDesk
     }
 
     // at: when its clock begins. late: how far behind what caused it that is, which counts against the age limit.
-    private void Enter(CompiledBand band, string because, Instant at, Duration late, Happening? what = null, bool asked = false)
+    // hush: it follows from what was lit before a stop, so that its steps in these lanes are struck out at once.
+    private void Enter(CompiledBand band, string because, Instant at, Duration late, Happening? what = null, bool asked = false, Hush hush = Hush.Nothing)
     {
         var place = PlaceOf(band);
         var before = place < 0 ? 0 : bands[place].Entry;
@@ -78,7 +79,7 @@ internal sealed partial class BurnDesk
         var entry = before + 1;
         if (entry == 1) Tell(StoryKind.BandLit, band, null, because);
         else Tell(StoryKind.BandLit, band, null, $"{because} (for the {entry}. time: its clock begins anew)");
-        var slot = new BandSlot { Band = band, Entry = entry, At = at };
+        var slot = new BandSlot { Band = band, Entry = entry, At = at, Hushed = hush != Hush.Nothing ? entry : before > 0 ? bands[place].Hushed : 0 };
         if (place < 0) bands.Add(slot);
         else bands[place] = slot;
         output.Entered(band);
@@ -86,7 +87,12 @@ internal sealed partial class BurnDesk
         // What still waited of an earlier entering gives way; what is under way comes to its own end beside the new.
         if (entry > 1 || opened) for (var i = steps.Count - 1; i >= 0; i--) if (steps[i].Step.In == band && steps[i].Status != StepStatus.Sent) Remove(i);
         foreach (var step in band.Steps) Add(step, entry, at, late);
+        if (hush == Hush.Nothing) return;
+        foreach (ref var added in Slots) if (added.Step.In == band && added.Entry == entry && added.Status == StepStatus.Waiting && (hush == Hush.Chasers ? Chases(added.Step) : ToLead(added.Step))) Strike(ref added, stop!);
     }
+
+    // It was lit before a stop, or by what was.
+    private bool IsHushed(in StepSlot slot) => PlaceOf(slot.Step.In) is >= 0 and var place && slot.Entry <= bands[place].Hushed;
 
     private void Add(CompiledStep step, int entry, Instant at, Duration late)
     {
@@ -119,7 +125,7 @@ internal sealed partial class BurnDesk
         // Choices were noted when it was handed over; what came back joins them.
         if (results is not null) slot.Results = Joined(slot.Results, results);
         Move(ref slot, status, reason);
-        if (status == StepStatus.Done) ArmSilences(slot.Step);
+        if (status == StepStatus.Done && !IsHushed(slot)) ArmSilences(slot.Step);
         if (status == StepStatus.Struck) output.Struck(slot);
         if (status == StepStatus.Failed) AfterFailure(slot);
     }
@@ -131,6 +137,7 @@ internal sealed partial class BurnDesk
         var reason = failed.Reason ?? "it failed";
         // What was ended by a person leads on to nothing.
         if (!Hears) return;
+        var hush = IsHushed(failed) ? Hush.ToLead : Hush.Nothing;
         switch (step.OnFailure?.Next)
         {
             case FailureThen.Stop:
@@ -142,6 +149,7 @@ internal sealed partial class BurnDesk
             case FailureThen.Instead when step.OnFailure.Step is { } id && fuse.Knows(id) && fuse.Step(id) is var other && !steps.Exists(s => s.Step == other):
                 Tell(StoryKind.StepInstead, null, other, $"instead of “{step.Name}”, which failed");
                 Add(new() { Step = other, Status = StepStatus.Waiting, PlannedAt = failed.PlannedAt, DueAt = now, Entry = failed.Entry, Try = 1 });
+                if (hush != Hush.Nothing && ToLead(other)) Strike(ref Slots[^1], stop!);
                 break;
             default:
                 break;
@@ -149,7 +157,7 @@ internal sealed partial class BurnDesk
 
         foreach (var band in fuse.Bands)
         {
-            if (band.Band.Entry.Kind == EntryKind.Failed && (band.Band.Entry.Of is null || band.Band.Entry.Of == step.Id)) Enter(band, $"“{step.Name}” failed: {reason}", now, Duration.Zero);
+            if (band.Band.Entry.Kind == EntryKind.Failed && (band.Band.Entry.Of is null || band.Band.Entry.Of == step.Id)) Enter(band, $"“{step.Name}” failed: {reason}", now, Duration.Zero, hush: hush);
         }
     }
 
@@ -194,12 +202,28 @@ internal sealed partial class BurnDesk
             if (slot.Over || openOf[slot.Band.Place] > 0) continue;
             slot.Over = any = true;
             if (slot.Cut || !Hears) continue;
-            var band = slot.Band;
-            foreach (var follows in band.AfterEnd) Enter(follows, Telling ? $"“{band.Band.Name}” has come to its end" : "", now, Duration.Zero);
+            var (band, hushed) = (slot.Band, slot.Entry <= slot.Hushed);
+            foreach (var follows in band.AfterEnd) Enter(follows, Telling ? $"“{band.Band.Name}” has come to its end" : "", now, Duration.Zero, hush: hushed ? Hush.Chasers : Hush.Nothing);
         }
 
         return any;
     }
+
+    // What of a band that follows from something stopped is struck out.
+    private enum Hush
+    {
+        Nothing,
+
+        /// <summary>What speaks to the lead: that something failed may still be told to the team and put on record.</summary>
+        ToLead,
+
+        /// <summary>What speaks to the lead or chases the team: only the record goes on.</summary>
+        Chasers,
+    }
+
+    private static bool ToLead(CompiledStep step) => step.Kind.Lane == Lane.Lead || step.Kind.Key == StepKinds.LightFuse;
+
+    internal static bool Chases(CompiledStep step) => ToLead(step) || step.Kind.Lane == Lane.Team;
 
     private static string StoppedBy(string stepId, string? reason) => $"stopped, because a step failed ({stepId}): {reason}";
 

@@ -31,8 +31,15 @@ internal sealed partial class BurnDesk
         {
             var entry = band.Band.Entry;
             if (band.On?.Picks(what) == true) Enter(band, what.Because, now, late, what);
-            else if (entry.Kind == EntryKind.Failed && what.Event == EventKeys.DeliveryFailed && (entry.Of is null || entry.Of == what.Detail("step"))) Enter(band, what.Because, now, late, what);
+            else if (entry.Kind == EntryKind.Failed && what.Event == EventKeys.DeliveryFailed && (entry.Of is null || entry.Of == what.Detail("step"))) Enter(band, what.Because, now, late, what, hush: HushOf(what.Detail("step")));
         }
+    }
+
+    // A delivery of before a stop that comes back late is told, and answered by no further message to the lead.
+    private Hush HushOf(string? stepId)
+    {
+        for (var i = steps.Count - 1; i >= 0; i--) if (steps[i].Step.Step.Id == stepId) return IsHushed(steps[i]) ? Hush.ToLead : Hush.Nothing;
+        return stop is null ? Hush.Nothing : Hush.ToLead;
     }
 
     // What a reply means depends on what this burn asked.
@@ -83,8 +90,9 @@ internal sealed partial class BurnDesk
             ref var slot = ref Slots[i];
             var step = slot.Step;
             under |= slot.Status == StepStatus.Sent;
-            var ends = step.Kind.Lane is Lane.Lead or Lane.Team || step.Kind.Key == StepKinds.LightFuse;
-            if (!ends || slot.Over || step == but) continue;
+            if (!Chases(step) || slot.Over || step == but) continue;
+            // Called back or not, what was under way when it stopped leads on to nothing.
+            if (PlaceOf(step.In) is >= 0 and var place) bands[place] = bands[place] with { Cut = true };
             if (slot is { Status: StepStatus.Sent, Reason: null } && step.Kind.Lane == Lane.Lead)
             {
                 output.Withdraw(slot, because);
@@ -95,8 +103,9 @@ internal sealed partial class BurnDesk
             if (!any) Tell(StoryKind.BurnStopped, null, null, because);
             any = true;
             Strike(ref slot, because);
-            if (PlaceOf(step.In) is >= 0 and var place) bands[place] = bands[place] with { Cut = true };
         }
+
+        for (var i = 0; i < bands.Count; i++) bands[i] = bands[i] with { Hushed = bands[i].Entry };
 
         if (!any && stop is null && (silences.Count > 0 || under)) Tell(StoryKind.BurnStopped, null, null, because);
         silences.Clear();
@@ -143,7 +152,7 @@ internal sealed partial class BurnDesk
                 slot.Try++;
             }
 
-            if (PlaceOf(slot.Step.In) is >= 0 and var band) bands[band] = bands[band] with { Over = false, Cut = false };
+            if (PlaceOf(slot.Step.In) is >= 0 and var band) bands[band] = bands[band] with { Over = false, Cut = false, Hushed = 0 };
         }
 
         Status = BurnStatus.Burning;

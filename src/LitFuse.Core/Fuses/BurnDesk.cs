@@ -69,7 +69,7 @@ internal sealed partial class BurnDesk
         (Status, stop, reply, held, hearsUntil, NextWake) = (burn.Status, burn.Stop, burn.Reply, burn.Held, burn.HearsUntil, burn.NextWake);
         heard.AddRange(burn.Heard);
         foreach (var s in burn.Steps) Add(new() { Step = fuse.Step(s.StepId), Status = s.Status, PlannedAt = s.PlannedAt, DueAt = s.DueAt, Reason = s.Reason, Entry = s.Entry, Try = s.Try, Results = s.Results });
-        foreach (var b in burn.Bands) if (fuse.Band(b.BandId) is { } band) bands.Add(new() { Band = band, Entry = b.Entry, At = b.At, Over = b.Over, Cut = b.Cut });
+        foreach (var b in burn.Bands) if (fuse.Band(b.BandId) is { } band) bands.Add(new() { Band = band, Entry = b.Entry, At = b.At, Over = b.Over, Cut = b.Cut, Hushed = b.Hushed });
         ends = opened = true;
         foreach (var s in burn.Silences) if (fuse.Band(s.BandId) is { } band) silences.Add(new(band, s.Until));
     }
@@ -92,7 +92,7 @@ internal sealed partial class BurnDesk
     public BurnState State() => new(
         burnId, Status, submittedAt, litAt, stop, steps.ConvertAll(s => new BurnStep(s.Step.Band.Id, s.Step.Step.Id, s.Status, s.PlannedAt, s.DueAt, s.Reason, s.Entry, s.Try, s.Results)))
     {
-        Bands = bands.ConvertAll(b => new BurnBand(b.Band.Band.Id, b.Entry, b.At, b.Over, b.Cut)),
+        Bands = bands.ConvertAll(b => new BurnBand(b.Band.Band.Id, b.Entry, b.At, b.Over, b.Cut, b.Hushed)),
         Silences = silences.ConvertAll(s => new BurnSilence(s.Band.Band.Id, s.Until)),
         Heard = [.. heard],
         Reply = reply,

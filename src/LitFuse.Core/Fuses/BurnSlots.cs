@@ -30,6 +30,7 @@ internal struct BandSlot
     public Instant At;
     public bool Over;
     public bool Cut;
+    public int Hushed;
 }
 
 /// <summary>A silence that runs, as it lies on the desk.</summary>

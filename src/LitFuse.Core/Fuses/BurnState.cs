@@ -59,8 +59,9 @@ public sealed record BurnStep(
 /// <param name="Entry">How often, so far.</param>
 /// <param name="At">When it was entered last.</param>
 /// <param name="Over">All its steps are over.</param>
-/// <param name="Cut">A stop struck some of them.</param>
-public sealed record BurnBand(string BandId, int Entry, Instant At, bool Over = false, bool Cut = false);
+/// <param name="Cut">A stop struck or called back some of them: its end leads on to nothing.</param>
+/// <param name="Hushed">Enterings up to this one were lit before a stop, or by what was: nothing that follows from them speaks to the lead.</param>
+public sealed record BurnBand(string BandId, int Entry, Instant At, bool Over = false, bool Cut = false, int Hushed = 0);
 
 /// <summary>A band that will be entered unless they write back before.</summary>
 public sealed record BurnSilence(string BandId, Instant Until);

@@ -48,6 +48,8 @@ public static class FuseMove
         {
             foreach (var step in to.Band(entered.BandId)?.Band.Steps ?? [])
             {
+                // A band that a stop has silenced does not begin to speak because a version says more.
+                if (entered.Entry <= entered.Hushed && BurnDesk.Chases(to.Step(step.Id))) continue;
                 if (to.Step(step.Id).Standby || from.Knows(step.Id) || steps.Exists(s => s.StepId == step.Id) || DueOf(to, burn, step.Id, entered.BandId, lead) is not { } due) continue;
                 if (due < now) changes.Add(new(step.Name, "is new, and its time has passed"));
                 else

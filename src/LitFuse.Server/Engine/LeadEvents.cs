@@ -133,7 +133,7 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
         var consequences = writer.Write(burn, lead, version, fuse, happened, facts, setup, now);
         Wakes |= burn.WakeAt is not null;
         db.Tell(burn.ClientId, "lead", lead.Id);
-        foreach (var (stepId, reason) in consequences.Withdrawn) await WithdrawAsync(burn, lead, version, fuse, stepId, reason, facts, setup, now, stop);
+        foreach (var (stepId, reason) in consequences.Withdrawn) await WithdrawAsync(burn, lead, version, fuse, stepId, reason, facts, setup, ahead, now, stop);
         if (consequences.Happened.Count > 0) ahead.Enqueue(consequences.Happened);
         foreach (var fuseId in consequences.Lights)
         {
@@ -211,7 +211,7 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
 
     // Only what nobody is sending at this moment can be taken back; what is under way comes to its own end.
     private async Task WithdrawAsync(
-        Burn burn, Lead lead, FuseVersion version, CompiledFuse fuse, string stepId, string reason, LeadFacts facts, ClientSetup setup, Instant now, CancellationToken stop)
+        Burn burn, Lead lead, FuseVersion version, CompiledFuse fuse, string stepId, string reason, LeadFacts facts, ClientSetup setup, Queue<IReadOnlyList<Happening>> ahead, Instant now, CancellationToken stop)
     {
         // A call that rings is hung up; one in which two talk goes on.
         var rings = version.Definition.Bands.SelectMany(b => b.Steps).Any(s => s.Id == stepId && s.Kind == StepKinds.RingThrough);
@@ -220,7 +220,8 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
             $"update deliveries set status = 'struck', reason = {reason}, ended_at = {now} where burn_id = {burn.Id} and step_id = {stepId} and status = 'due'", stop);
         if (taken == 0) return;
         writer.Tell(burn, lead, version, StoryKind.StepStruck, null, stepId, reason, now);
-        writer.Write(burn, lead, version, fuse, new BurnEvent.StepEnded(stepId, StepStatus.Struck, reason), facts, setup, now);
+        // What its end leads on to is followed as any other's: the record may wait for what it would have left.
+        await FollowAsync(burn, lead, version, fuse, new BurnEvent.StepEnded(stepId, StepStatus.Struck, reason), facts, setup, ahead, now, stop);
     }
 
     private void Tell(Lead lead, StoryKind kind, FuseVersion version, string words, Guid about, Instant now) =>
