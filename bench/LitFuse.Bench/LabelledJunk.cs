@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Globalization;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;

@@ -26,6 +26,7 @@ public static class Throughput
         }).Answers).ToList();
         var own = new LeadField[] { new("fleet_size", "Fleet size", LeadFieldType.Choice, ["1–3", "4–9", "10–24", "25+"]), new("start", "Start", LeadFieldType.Date, []), new("budget", "Budget", LeadFieldType.Money, []) };
         var map = CompiledMap.From(new([new("name", "full_name"), new("email", "email"), new("phone", "phone"), new("fleet size", "fleet_size"), new("start", "start"), new("budget", "budget"), new("notes", "message")]), "GB", own);
+        PersonSketch Nobody = new(null, null, null);
         var known = new Dictionary<ContactKey, string>();
         for (var round = 0; round < 2; round++)
         {
@@ -35,7 +36,7 @@ public static class Throughput
                 foreach (var answers in submissions)
                 {
                     var mapped = map.Read(answers);
-                    var match = LeadMatcher.Match(mapped.Keys(), k => known.GetValueOrDefault(k));
+                    var match = LeadMatcher.Match<string>(mapped.Keys(), new(mapped.Values.GetValueOrDefault("first_name"), mapped.Values.GetValueOrDefault("last_name"), mapped.Email), k => known.TryGetValue(k, out var lead) ? [lead] : [], _ => Nobody);
                     foreach (var key in match.NewKeys) known[key] = match.Lead ?? "lead";
                     done++;
                 }

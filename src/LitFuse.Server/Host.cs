@@ -189,6 +189,7 @@ public static partial class Host
         services.AddSingleton<SourceKind, ByHandKind>();
         services.AddSingleton<SourceKind, ByKeyKind>();
         services.AddSingleton<SourceKinds>();
+        services.AddSingleton<SubmissionReader>();
         services.AddSingleton<FormsFound>();
         services.AddSingleton<NetworkConsent>();
         services.AddSingleton<NetworkIntake>();
@@ -305,12 +306,13 @@ public static partial class Host
         app.UseAuthentication();
         app.UseMiddleware<AccessMiddleware>();
 
-        app.MapHealthChecks("/health/ready").OpenToAnyone("watchers ask without an account");
+        Watchers.Map(app);
         if (!settings.ServesWeb) return;
         MapEndpoints(app);
         app.MapHub<LiveHub>("/live").Needs(Act.SeeWatch);
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAnyone("the API's description holds no data");
         app.MapScalarApiReference("/docs", o => o.WithTitle("Lit Fuse API").WithOpenApiRoutePattern("/openapi/v1.json").DisableDefaultFonts().DisableTelemetry().DisableAgent().HideDeveloperTools().HideClientButton().DisableMcp()).OpenToAnyone("the API's description holds no data");
+        app.MapGet("/docs/errors", static () => TypedResults.Text(Problems.AsPage(), "text/html; charset=utf-8")).OpenToAnyone("the catalogue of refusals holds no data").ExcludeFromDescription();
         Pages.Map(app, settings.WebRoot);
     }
 }

@@ -75,25 +75,80 @@ public sealed class IdentityTests
     [InlineData("", null, null)]
     public void A_full_name_is_split(string full, string? first, string? last) => Assert.Equal((first, last), PersonNames.Split(full));
 
+    private static readonly PersonSketch Nobody = new(null, null, null);
+
+    private static readonly ContactKey Email = new(ContactKind.Email, "ines@example.com"), Phone = new(ContactKind.Phone, "+447700900512");
+
     [Fact]
     public void The_email_decides_whose_a_submission_is_and_the_conflict_is_told()
     {
-        var ines = new object();
-        var hal = new object();
-        ContactKey email = new(ContactKind.Email, "ines@example.com"), phone = new(ContactKind.Phone, "+447700900512");
-        var both = LeadMatcher.Match([phone, email], k => k == email ? ines : hal);
+        var (ines, hal) = (new object(), new object());
+        var both = LeadMatcher.Match<object>([Phone, Email], Nobody, k => [k == Email ? ines : hal], _ => Nobody);
         Assert.Same(ines, both.Lead);
         Assert.Same(hal, both.Conflict);
         Assert.Empty(both.NewKeys);
 
-        var phoneOnly = LeadMatcher.Match([email, phone], k => k == phone ? hal : null);
+        var phoneOnly = LeadMatcher.Match<object>([Email, Phone], Nobody, k => k == Phone ? [hal] : [], _ => Nobody);
         Assert.Same(hal, phoneOnly.Lead);
         Assert.Null(phoneOnly.Conflict);
-        Assert.Equal([email], phoneOnly.NewKeys);
+        Assert.Equal([Email], phoneOnly.NewKeys);
 
-        var nobody = LeadMatcher.Match<object>([email], _ => null);
+        var nobody = LeadMatcher.Match<object>([Email], Nobody, _ => [], _ => Nobody);
         Assert.Null(nobody.Lead);
-        Assert.Equal([email], nobody.NewKeys);
+        Assert.Equal([Email], nobody.NewKeys);
+    }
+
+    [Theory]
+    [InlineData("Ines", "Calloway", "ines@example.com", "Bram", "Varga", "bram@example.com", true)] // two strangers
+    [InlineData("Ines", "Calloway", "ines@example.com", "Bram", "Calloway", "bram@example.com", true)] // a couple
+    [InlineData("Ines", "Calloway", "ines@example.com", "Ines", "Calloway", "ines@work.example.com", false)] // one person, two mailboxes
+    [InlineData("Ines", "Calloway", "ines@example.com", "I.", "Calloway", "ic@example.com", false)]
+    [InlineData("Ines", "Calloway", "ines@example.com", "Calloway", "Ines", "ic@example.com", false)] // swapped
+    [InlineData("Inès", "Calloway", "ines@example.com", "INES", null, "ic@example.com", false)]
+    [InlineData("Ines", "Calloway", "ines@example.com", "Bram", "Varga", "INES@example.com", false)] // one mailbox
+    [InlineData("Ines", "Calloway", null, "Bram", "Varga", null, true)]
+    [InlineData("Ines", "Calloway", null, "Bram", null, "bram@example.com", false)] // too little to say
+    [InlineData(null, null, "ines@example.com", "Bram", "Varga", "bram@example.com", false)]
+    [InlineData("สมชาย", "ใจดี", "s@example.com", "สมหญิง", "รักดี", "r@example.com", true)]
+    [InlineData("Steph", "Moreau", "s@example.com", "Stephanie", "Moreau", "sm@example.com", false)]
+    public void Two_who_share_a_number_are_told_apart_by_what_else_they_say(string? first, string? last, string? email, string? otherFirst, string? otherLast, string? otherEmail, bool two)
+    {
+        PersonSketch a = new(first, last, email), b = new(otherFirst, otherLast, otherEmail);
+        Assert.Equal((two, two), (a.Contradicts(b), b.Contradicts(a)));
+        var there = new object();
+        var match = LeadMatcher.Match<object>([Phone], a, _ => [there], _ => b);
+        Assert.Equal(two, match.Lead is null);
+        Assert.Equal(two ? [Phone] : [], match.Shared);
+        Assert.Equal(two ? there : null, match.Conflict);
+    }
+
+    [Fact]
+    public void Of_several_who_share_a_number_the_one_of_that_name_is_meant()
+    {
+        var (ines, bram) = (new PersonSketch("Ines", "Calloway", "ines@example.com"), new PersonSketch("Bram", "Varga", "bram@example.com"));
+        Assert.Same(bram, LeadMatcher.Match<PersonSketch>([Phone], new("Bram", "Varga", null), _ => [ines, bram], l => l).Lead);
+        var third = LeadMatcher.Match<PersonSketch>([Phone], new("Ada", "Lund", "ada@example.com"), _ => [ines, bram], l => l);
+        Assert.Null(third.Lead);
+        Assert.Equal([Phone], third.Shared);
+    }
+
+    [Theory]
+    [InlineData("00000", "GB")]
+    [InlineData("1234", "GB")]
+    [InlineData("0800", "GB")]
+    [InlineData("2026-11-24", "GB")]
+    [InlineData("24112026", "GB")]
+    [InlineData("0000000000", "US")]
+    [InlineData("1111111111", "US")]
+    [InlineData("1234567890", "GB")]
+    [InlineData("+44 0000 000000", "GB")]
+    [InlineData("999", "GB")]
+    [InlineData("12345", "CA")]
+    public void What_only_looks_like_a_number_is_nobodys(string typed, string country)
+    {
+        var read = PhoneReader.Read(typed, country);
+        Assert.Null(read.Phone);
+        Assert.False(string.IsNullOrEmpty(read.Fault));
     }
 
     [Theory]

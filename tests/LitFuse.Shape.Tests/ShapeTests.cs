@@ -37,6 +37,15 @@ public sealed class ShapeTests
         Assert.All(Sources("src/LitFuse.Server"), s => Assert.False(forbidden.IsMatch(s.Text), $"{s.Path}: {forbidden.Match(s.Text).Value}"));
     }
 
+    [Fact]
+    public void A_stored_body_is_read_by_its_kind_of_source_and_by_nobody_raw()
+    {
+        // The door and pages of our own read what arrives; what is stored goes through SubmissionReader, and by kind.
+        string[] arriving = ["RawBody.cs", "SourceKind.cs", "HookKind.cs", "VisitEndpoint.cs", "HostedForm.cs"];
+        Assert.All(Sources("src/LitFuse.Server").Where(s => s.Text.Contains("RawBody.ReadAsync(", StringComparison.Ordinal)), s => Assert.Contains(Path.GetFileName(s.Path), arriving));
+        Assert.All(Sources("src/LitFuse.Server"), s => Assert.DoesNotMatch(new Regex(@"RawBody\.ReadAsync\([^)]*\.Raw\)", RegexOptions.None, TimeSpan.FromSeconds(1)), s.Text));
+    }
+
     // Who may know whom, from the bottom up. Demo knows all of them; nobody knows Demo but where it is loaded.
     private static readonly Dictionary<string, string[]> MayKnow = new(StringComparer.Ordinal)
     {

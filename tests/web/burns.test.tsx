@@ -23,6 +23,7 @@ const row: Schemas["BurnRow"] = {
   failed: 1,
   struck: 0,
   held: null,
+  setAside: null,
   stop: null,
   nextAt: "2026-11-25T10:40:00Z",
 };

@@ -371,6 +371,7 @@ test("the Watch says which lines are down, since when, and where to mend it", ()
     conflicts: 1,
     stuck: 0,
     tray: 2,
+    setAside: [],
     now: "2026-11-25T09:41:07Z",
     accesses: [],
     linesMended: [],

@@ -53,7 +53,7 @@ const lead = (over: Partial<Schemas["LeadRow"]> = {}): Schemas["LeadRow"] => ({
   fields: {},
   ...over,
 });
-const burn = { held: null, stop: null, hears: true, armed: true, steps: [], silences: [] };
+const burn = { held: null, stop: null, setAside: null, hears: true, armed: true, steps: [], silences: [] };
 const waits: Schemas["LeadBurnStep"] = {
   stepId: "t",
   step: "Text: someone is on it",

@@ -27,6 +27,7 @@ const burn = (more: Partial<Schemas["LeadBurn"]> = {}): Schemas["LeadBurn"] => (
   status: "burning",
   litAt: "2026-11-25T09:40:00Z",
   held: null,
+  setAside: null,
   stop: null,
   hears: true,
   armed: true,

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Mapping;

@@ -1,9 +1,19 @@
+using System.Text.Json.Serialization;
 using LitFuse.Core.Stories;
 using NodaTime;
 
 namespace LitFuse.Core.Fuses;
 
 /// <summary>What can happen to a burn.</summary>
+[JsonPolymorphic(TypeDiscriminatorPropertyName = "kind")]
+[JsonDerivedType(typeof(Lit), "lit")]
+[JsonDerivedType(typeof(Woken), "woken")]
+[JsonDerivedType(typeof(StepEnded), "step-ended")]
+[JsonDerivedType(typeof(Happened), "happened")]
+[JsonDerivedType(typeof(Ended), "ended")]
+[JsonDerivedType(typeof(Skipped), "skipped")]
+[JsonDerivedType(typeof(Replayed), "replayed")]
+[JsonDerivedType(typeof(LetGo), "let-go")]
 public abstract record BurnEvent
 {
     /// <summary>The fuse is lit.</summary>

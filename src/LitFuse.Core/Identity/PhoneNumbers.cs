@@ -43,7 +43,9 @@ public static class PhoneReader
         var e164 = Util.Format(parsed, PhoneNumberFormat.E164);
         var fictional = FictionalNumbers.CountryOf(e164);
         if (fictional is not null) return new(new Phone(e164, fictional, Fictional: true), null);
+        // What only has the right length (00000, 1234, a date) is typed by strangers to be rid of the question: it is nobody's number.
         if (!Util.IsPossibleNumber(parsed)) return new(null, "the number of digits does not fit its country");
+        if (!Util.IsValidNumber(parsed)) return new(null, "no telephone has this number: it is in no range that is in use");
         return new(new Phone(e164, Util.GetRegionCodeForNumber(parsed) ?? RegionOf(parsed), Fictional: false), null);
     }
 

@@ -41,8 +41,8 @@ public sealed class CompiledMap
     }
 
     /// <summary>
-    /// Reads one submission. A field the map does not know is kept under its own name; an answer that cannot be read
-    /// as what its field holds is kept as typed, with the fault beside it. Of two fields that go to one, the first
+    /// Reads one submission. A field the map does not know is kept apart under its own name, whatever that is; an answer
+    /// that cannot be read as what its field holds is kept as typed, with the fault beside it. Of two fields that go to one, the first
     /// that was answered is taken, but for telephone numbers and emails: all of them are known.
     /// </summary>
     public MappedLead Read(IReadOnlyList<Answer> answers)
@@ -89,8 +89,21 @@ public sealed class CompiledMap
         private readonly List<Phone> phones = new(1);
         private readonly List<string> emails = new(1);
         private Dictionary<string, string>? faults;
+        private Dictionary<string, string>? unmapped;
 
-        public void Keep(string field, string value) => values.TryAdd(field, value);
+        // What came along (a campaign, a visitor) is known by its name; anything else that nobody mapped is no lead field, even one called email.
+        public void Keep(string field, string value)
+        {
+            if (ObviousMap.Tracking.Contains(field))
+            {
+                var line = PlainText.Line(value, LongestLine);
+                if (line.Length > 0) values.TryAdd(field, line);
+                return;
+            }
+
+            var text = PlainText.Of(value.Length > LongestLine ? value[..LongestLine] : value);
+            if (text.Length > 0 && (unmapped ??= new(StringComparer.Ordinal)).Count < MappedLead.MostUnmapped) unmapped.TryAdd(PlainText.Line(field, LongestName), text);
+        }
 
         public void Put(string from, string value, LeadField? field, IReadOnlyDictionary<string, string>? choices)
         {
@@ -128,7 +141,7 @@ public sealed class CompiledMap
         {
             if (phones.Count > 1) values["other_phones"] = string.Join(", ", phones.Skip(1).Select(p => p.E164));
             if (emails.Count > 1) values["other_emails"] = string.Join(", ", emails.Skip(1));
-            return new(values, phones, emails, faults ?? NoFaults);
+            return new(values, phones, emails, faults ?? NoFaults) { Unmapped = unmapped ?? NoFaults };
         }
 
         private void PutPhones(string from, string value)

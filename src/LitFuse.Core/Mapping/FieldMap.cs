@@ -33,6 +33,12 @@ public sealed record FieldMap(IReadOnlyList<MapRow> Rows, string? Locale = null)
 public sealed record MappedLead(
     IReadOnlyDictionary<string, string> Values, IReadOnlyList<Phone> Phones, IReadOnlyList<string> Emails, IReadOnlyDictionary<string, string> Faults)
 {
+    /// <summary>How many unmapped answers are kept with a lead.</summary>
+    public const int MostUnmapped = 100;
+
+    /// <summary>Answers that the map says nothing of, by the form's own names: never lead fields, whatever they are called.</summary>
+    public IReadOnlyDictionary<string, string> Unmapped { get; init; } = new Dictionary<string, string>(StringComparer.Ordinal);
+
     /// <summary>The telephone number, where one could be read.</summary>
     public Phone? Phone => Phones.Count > 0 ? Phones[0] : null;
 

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 namespace LitFuse.Core.Mapping;
 
 /// <summary>What a lead field holds, and so how an answer is read into it.</summary>

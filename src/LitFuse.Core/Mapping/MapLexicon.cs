@@ -39,7 +39,7 @@ internal sealed class MapLexicon
     public IReadOnlyList<string> Tokens(string text)
     {
         var words = new List<string>();
-        foreach (var word in Mapping.Tokens.Of(text))
+        foreach (var word in Texts.Tokens.Of(text))
         {
             if (word.All(char.IsDigit)) continue;
             if (vocabulary.Contains(word) || fillers.Contains(word) || vetoes.Contains(word) || word.Length < 6 || !Apart(word, words)) words.Add(Umlauts(word));
@@ -50,10 +50,10 @@ internal sealed class MapLexicon
 
     /// <summary>True for names that programs give: <c>field_3</c>, <c>q7</c>, <c>00N58000</c>.</summary>
     public static bool IsAnonymous(string name) =>
-        Mapping.Tokens.Of(name).All(t => t.Length <= 2 || t.All(char.IsDigit) || t is "field" or "fld" or "input" or "question" or "answer" or "text" or "txt" or "item" or "col" or "column" or "custom" or "element" or "form" or "entry" or "ninja" or "wpforms" or "select" or "checkbox" or "radio");
+        Texts.Tokens.Of(name).All(t => t.Length <= 2 || t.All(char.IsDigit) || t is "field" or "fld" or "input" or "question" or "answer" or "text" or "txt" or "item" or "col" or "column" or "custom" or "element" or "form" or "entry" or "ninja" or "wpforms" or "select" or "checkbox" or "radio");
 
     /// <summary>True where the label asks something, rather than names a field.</summary>
-    public bool IsQuestion(string label) => label.Contains('?', StringComparison.Ordinal) || Mapping.Tokens.Of(label).Any(Asking.Contains) || Tokens(label).Count(t => !fillers.Contains(t)) > 4;
+    public bool IsQuestion(string label) => label.Contains('?', StringComparison.Ordinal) || Texts.Tokens.Of(label).Any(Asking.Contains) || Tokens(label).Count(t => !fillers.Contains(t)) > 4;
 
     /// <summary>Its words make it another field altogether.</summary>
     public bool IsVetoed(IReadOnlyList<string> words) => words.Any(vetoes.Contains);

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 namespace LitFuse.Core.Mapping;
 
 /// <summary>

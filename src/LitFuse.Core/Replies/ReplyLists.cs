@@ -2,7 +2,7 @@ namespace LitFuse.Core.Replies;
 
 /// <summary>
 /// The words that replies are read by: English, German, French, Spanish, Italian, Dutch, Portuguese, Polish, Swedish,
-/// Danish. Small letters, no accents, as <see cref="Mapping.Tokens"/> cuts them.
+/// Danish. Small letters, no accents, as <see cref="Texts.Tokens"/> cuts them.
 /// </summary>
 public static class ReplyLists
 {

@@ -1,5 +1,5 @@
+using LitFuse.Core.Texts;
 using System.Collections.Concurrent;
-using LitFuse.Core.Mapping;
 
 namespace LitFuse.Core.Replies;
 

@@ -153,6 +153,12 @@ public enum StoryKind
     /// <summary>The burn goes on by another version of its fuse.</summary>
     BurnMoved,
 
+    /// <summary>Deciding for the burn failed: it does nothing until a person runs it again.</summary>
+    BurnSetAside,
+
+    /// <summary>A person runs a burn again that was set aside.</summary>
+    BurnRunAgain,
+
     /// <summary>They take messages again.</summary>
     OptedIn,
 

@@ -199,12 +199,12 @@ public static class Templates
         public WordsParser()
         {
             foreach (var tag in new[] { "include", "render", "macro", "from", "tablerow", "capture" }) RegisteredTags.Remove(tag);
-            RegisterIdentifierBlock("capture", static async (name, statements, _, encoder, context) =>
+            RegisterIdentifierBlock("capture", static (name, statements, _, encoder, context) =>
             {
-                await using var taken = new MeteredWriter(BudgetOf(context));
-                var completion = await statements.RenderStatementsAsync(taken, encoder, context);
+                using var taken = new MeteredWriter(BudgetOf(context));
+                var completion = statements.RenderStatementsAsync(taken, encoder, context).AsTask().GetAwaiter().GetResult();
                 context.SetValue(name, new StringValue(taken.ToString()));
-                return completion;
+                return new(completion);
             });
         }
     }

@@ -1,3 +1,4 @@
+using LitFuse.Core.Stories;
 using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Leads;
@@ -9,7 +10,7 @@ namespace LitFuse.Server.Engine;
 
 /// <summary>Brings events to burns that are already lit: time passing, deliveries ending, what people do with them.</summary>
 /// <remarks>A lead's row is always locked before its burns, here and wherever else both are.</remarks>
-public sealed class BurnRun(AppDb db, LeadEvents events, TimeProvider time)
+public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, TimeProvider time)
 {
     /// <summary>Wakes burns whose time has come, in one transaction. Leads that somebody else holds are left for the next round.</summary>
     /// <returns>How many were woken.</returns>
@@ -18,16 +19,46 @@ public sealed class BurnRun(AppDb db, LeadEvents events, TimeProvider time)
         var now = time.Now();
         if (await NextWakeAsync(stop) is not { } next || next > now) return 0;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var due = await (await AwakeAsync(stop)).AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).Take(most).Select(b => b.LeadId).ToListAsync(stop);
-        var ids = due.Distinct().Order().ToArray();
+        var due = await (await AwakeAsync(stop)).AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).Take(most).Select(b => new { b.Id, b.LeadId }).ToListAsync(stop);
+        var ids = due.Select(d => d.LeadId).Distinct().Order().ToArray();
         var leads = await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update skip locked").IgnoreQueryFilters().ToDictionaryAsync(l => l.Id, stop);
-        var held = leads.Keys.ToArray();
-        var burns = await db.Burns.FromSql($"select * from burns where lead_id = any({held}) and wake_at <= {now} order by wake_at for update").ToListAsync(stop);
+        var held = due.Where(d => leads.ContainsKey(d.LeadId)).Select(d => d.Id).ToArray();
+        var burns = await db.Burns.FromSql($"select * from burns where id = any({held}) and wake_at <= {now} order by wake_at for update").ToListAsync(stop);
+        burns.RemoveAll(b => !leads.ContainsKey(b.LeadId));
         await events.ReadAnswersAsync([.. burns.Select(b => b.SubmissionId).Where(id => id != Guid.Empty)], stop);
         foreach (var burn in burns) await events.BringAsync(burn, leads[burn.LeadId], new BurnEvent.Woken(), now, stop);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return burns.Count;
+    }
+
+    /// <summary>Sets the burn aside that is due first, after waking it by itself failed. Nothing else of that moment is lost: it was undone.</summary>
+    public async Task SetFirstAsideAsync(Exception because, CancellationToken stop)
+    {
+        var now = time.Now();
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await (await AwakeAsync(stop)).AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).FirstOrDefaultAsync(stop) is not { } due) return;
+        var lead = await db.Leads.FromSql($"select * from leads where id = {due.LeadId} for update").IgnoreQueryFilters().SingleAsync(stop);
+        var burn = await db.Burns.FromSql($"select * from burns where id = {due.Id} for update").SingleAsync(stop);
+        if (burn.WakeAt is null || burn.WakeAt > now) return;
+        // Not compiled: that may be what fails.
+        var version = await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == burn.FuseVersionId, stop);
+        writer.SetAside(burn, lead, version, new BurnEvent.Woken(), because, now);
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+    }
+
+    /// <summary>Runs a burn again that was set aside: what it could not decide is brought again, in order. Call inside a transaction that holds the lead.</summary>
+    /// <returns>Why it cannot be, or <c>null</c>.</returns>
+    public async Task<string?> RunAgainAsync(Burn burn, Lead lead, string who, Instant now, CancellationToken stop)
+    {
+        if (burn.SetAsideAt is null) return "It is not set aside.";
+        var version = await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == burn.FuseVersionId, stop);
+        var waited = burn.SetAside;
+        (burn.SetAsideAt, burn.SetAsideBecause, burn.SetAside) = (null, null, []);
+        writer.Tell(burn, lead, version, StoryKind.BurnRunAgain, null, null, $"{who} runs it again", now);
+        foreach (var what in waited.Append(new BurnEvent.Woken())) await events.BringAsync(burn, lead, what, now, stop);
+        return null;
     }
 
     /// <summary>When the next burn wants waking.</summary>

@@ -16,7 +16,7 @@ namespace LitFuse.Server.Engine;
 public sealed record Consequences(List<(string StepId, string Reason)> Withdrawn, List<Happening> Happened, List<Guid> Lights);
 
 /// <summary>Writes a decision down: the burn's new state, its deliveries and the story, all in the caller's transaction.</summary>
-public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog catalog)
+public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog catalog, ILogger<BurnWriter> log)
 {
     /// <summary>Decides and writes, and goes on deciding while a step ends at once for want of a connection.</summary>
     public Consequences Write(Burn burn, Lead lead, FuseVersion version, CompiledFuse fuse, BurnEvent happened, LeadFacts facts, ClientSetup setup, Instant now)
@@ -27,7 +27,26 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
         var ahead = new Queue<BurnEvent>([happened]);
         while (ahead.TryDequeue(out var next))
         {
-            var decision = Decider.Decide(fuse, burn.State, next, named, now);
+            // One that is set aside decides nothing; what happens meanwhile is kept for it.
+            if (burn.SetAsideAt is not null)
+            {
+                burn.SetAside = [.. burn.SetAside.TakeLast(BurnState.MostHeard - 1), next];
+                continue;
+            }
+
+            Decision decision;
+            try
+            {
+                decision = Decider.Decide(fuse, burn.State, next, named, now);
+            }
+            catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
+            {
+                // Deciding is pure: nothing has been done yet. Whoever else is in this transaction goes on.
+                log.LogError(e, "Burn {Burn} of {Fuse} is set aside: deciding for it failed.", burn.Id, NameOf(version));
+                SetAside(burn, lead, version, next, e, now);
+                continue;
+            }
+
             burn.State = decision.State;
             foreach (var effect in decision.Effects)
             {
@@ -58,9 +77,26 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
         }
 
         burn.Status = burn.State.Status;
-        burn.WakeAt = burn.State.NextWake;
+        burn.WakeAt = burn.SetAsideAt is null ? burn.State.NextWake : null;
         burn.Version++;
         return consequences;
+    }
+
+    /// <summary>Sets a burn aside, with the event that could not be decided: it does nothing until a person runs it again.</summary>
+    public void SetAside(Burn burn, Lead lead, FuseVersion version, BurnEvent what, Exception because, Instant now)
+    {
+        (burn.SetAsideAt, burn.SetAsideBecause, burn.WakeAt) = (now, ReasonOf(because), null);
+        burn.SetAside = [.. burn.SetAside, what];
+        Tell(burn, lead, version, StoryKind.BurnSetAside, null, null, burn.SetAsideBecause, now);
+        db.Tell(burn.ClientId, "burn", burn.FuseId);
+        db.Tell(burn.ClientId, "lead", lead.Id);
+    }
+
+    // Its message helps who mends it; a name of .NET's own would not.
+    private static string ReasonOf(Exception e)
+    {
+        var message = e.GetBaseException().Message.ReplaceLineEndings(" ");
+        return $"deciding for it failed: {(message.Length > 300 ? message[..300] + "…" : message)}";
     }
 
     /// <summary>Writes one line of a burn's story.</summary>

@@ -108,12 +108,34 @@ public sealed class BurnLoop(Signals signals, IServiceScopeFactory scopes, TimeP
 {
     private const int MostAtOnce = 200;
 
+    // After a batch failed, so many are woken one by one: the one that cannot be is found and set aside, and harms none.
+    private int singles;
+
     /// <inheritdoc />
     protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
     {
         var run = services.GetRequiredService<BurnRun>();
-        var woken = await run.WakeAsync(MostAtOnce, stop);
-        if (woken > 0) signals.Deliveries.Pulse();
-        return woken == MostAtOnce ? (true, null) : (false, await run.NextWakeAsync(stop));
+        try
+        {
+            var woken = await run.WakeAsync(singles > 0 ? 1 : MostAtOnce, stop);
+            if (woken > 0) signals.Deliveries.Pulse();
+            if (singles > 0) singles = woken == 0 ? 0 : singles - 1;
+            return woken > 0 && (singles > 0 || woken == MostAtOnce) ? (true, null) : (false, await run.NextWakeAsync(stop));
+        }
+        catch (Exception e) when (e is not OperationCanceledException && !Problems.IsDatabaseDown(e))
+        {
+            if (singles == 0)
+            {
+                log.LogWarning("A batch of burns could not be woken together ({Reason}); going one by one.", e.GetBaseException().Message);
+                singles = MostAtOnce;
+                return (true, null);
+            }
+
+            log.LogError(e, "A burn could not be woken");
+            await using var scope = services.GetRequiredService<IServiceScopeFactory>().CreateAsyncScope();
+            scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
+            await scope.ServiceProvider.GetRequiredService<BurnRun>().SetFirstAsideAsync(e, stop);
+            return (true, null);
+        }
     }
 }

@@ -16,7 +16,7 @@ namespace LitFuse.Server.Engine;
 /// transaction. What silent steps change in turn goes round again, a bounded number of times.
 /// </summary>
 /// <remarks>The caller holds the lead's row, so that two happenings to one lead come one after the other.</remarks>
-public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups, SourceKinds kinds, PublicAddress address)
+public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups, SubmissionReader reader, PublicAddress address)
 {
     private readonly Dictionary<Guid, ClientSetup> around = [];
     private readonly Dictionary<Guid, LeadBurns> burnsOf = [];
@@ -59,7 +59,7 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
         {
             var setup = await SetupAsync(submission.ClientId, stop);
             var form = setup.Forms[submission.FormId];
-            asked[submission.Id] = (form, (await kinds.ReadAsync(setup.SourceKinds[form.Id], form.Picks, submission)).Answers);
+            asked[submission.Id] = (form, (await reader.ReadAsync(setup, submission)).Answers);
         }
     }
 

@@ -13,8 +13,9 @@ public static class LeadFiller
         lead.Fields = fields;
         lead.FirstName = fields.GetValueOrDefault("first_name");
         lead.LastName = fields.GetValueOrDefault("last_name");
-        if (lead.Email != fields.GetValueOrDefault("email")) (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
-        lead.Email = fields.GetValueOrDefault("email");
+        var email = EmailReader.Read(fields.GetValueOrDefault("email")).Email;
+        if (lead.Email != email) (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
+        lead.Email = email;
         var readable = phone is not null && phone.E164 == fields.GetValueOrDefault("phone");
         if (readable || !lead.PhoneReadable)
         {
@@ -28,6 +29,15 @@ public static class LeadFiller
         Index(lead);
     }
 
+    /// <summary>Keeps beside them what nobody mapped; the newest of each name stays.</summary>
+    public static void Keep(Lead lead, IReadOnlyDictionary<string, string> unmapped)
+    {
+        if (unmapped.Count == 0) return;
+        var all = new Dictionary<string, string>(unmapped, StringComparer.Ordinal);
+        foreach (var (name, value) in lead.Unmapped) if (all.Count < Core.Mapping.MappedLead.MostUnmapped) all.TryAdd(name, value);
+        lead.Unmapped = all;
+    }
+
     /// <summary>The same, where the telephone number is read from the fields themselves: after a merge, or another map.</summary>
     public static void Refill(Lead lead, IReadOnlyDictionary<string, string> fields, string country, string clientZone)
     {
@@ -38,7 +48,7 @@ public static class LeadFiller
     /// <summary>Writes anew what the search looks in.</summary>
     public static void Index(Lead lead)
     {
-        var search = string.Join('\n', lead.Fields.Values.Prepend(lead.ShownName()).Concat(lead.Tags)).ToLowerInvariant();
+        var search = string.Join('\n', lead.Fields.Values.Prepend(lead.ShownName()).Concat(lead.Tags).Concat(lead.Unmapped.Values)).ToLowerInvariant();
         lead.SearchText = search.Length > 2000 ? search[..2000] : search;
     }
 }

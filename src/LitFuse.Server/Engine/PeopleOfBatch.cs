@@ -15,7 +15,7 @@ public sealed record ReadSubmission(Submission Submission, Payload Payload, Mapp
 /// <summary>Who is known of the people of a batch, and what of them: read at once, under locks.</summary>
 public sealed class PeopleOfBatch(AppDb db)
 {
-    private readonly Dictionary<(Guid Client, ContactKey Key, bool Test), Lead> byContact = [];
+    private readonly Dictionary<(Guid Client, ContactKey Key, bool Test), List<Lead>> byContact = [];
     private readonly Dictionary<(Guid Form, string OwnId), Lead> byOwnId = [];
     private readonly Dictionary<Guid, Lead> byReceipt = [];
     private readonly Dictionary<Guid, Lead> byId = [];
@@ -38,7 +38,7 @@ public sealed class PeopleOfBatch(AppDb db)
         var clients = read.Select(r => r.Submission.ClientId.ToString("N")).Distinct().ToArray();
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock_shared(k) from (select distinct hashtextextended(n, 1) k from unnest({clients}) n) l order by k", stop);
 
-        foreach (var (contact, lead) in await db.KnownAsync(keys, tracked: true, stop)) byContact[(contact.ClientId, new(contact.Kind, contact.Value), contact.Test)] = lead;
+        foreach (var (contact, lead) in await db.KnownAsync(keys, tracked: true, stop)) Of(contact.ClientId, new(contact.Kind, contact.Value), contact.Test).Add(lead);
         foreach (var row in await db.UnwantedAsync(keys, stop)) unwanted.Add((row.ClientId, new(row.Kind, row.Value)));
         await ReadEditedAsync(read, stop);
         await ReadContinuedAsync(read, stop);
@@ -46,16 +46,30 @@ public sealed class PeopleOfBatch(AppDb db)
     }
 
     /// <summary>All leads that are known, once each.</summary>
-    public IEnumerable<Lead> Known => byContact.Values.Concat(byOwnId.Values).Concat(byReceipt.Values).Concat(byId.Values).DistinctBy(l => l.Id);
+    public IEnumerable<Lead> Known => byContact.Values.SelectMany(l => l).Concat(byOwnId.Values).Concat(byReceipt.Values).Concat(byId.Values).DistinctBy(l => l.Id);
 
-    /// <summary>Whose this address is, among real leads or among tests.</summary>
-    public Lead? Of(Guid client, ContactKey key, bool test) => byContact.GetValueOrDefault((client, key, test));
+    /// <summary>Whose this address is, among real leads or among tests: several, where people share it.</summary>
+    public IReadOnlyList<Lead> Owners(Guid client, ContactKey key, bool test) => byContact.GetValueOrDefault((client, key, test)) ?? [];
 
     /// <summary>Writes down whose an address is.</summary>
-    public void Add(Lead lead, ContactKey key)
+    public async Task AddAsync(Lead lead, ContactKey key, CancellationToken stop)
     {
-        db.LeadContacts.Add(new() { ClientId = lead.ClientId, Kind = key.Kind, Value = key.Value, LeadId = lead.Id, Test = lead.Test });
-        byContact[(lead.ClientId, key, lead.Test)] = lead;
+        var owners = Of(lead.ClientId, key, lead.Test);
+        if (owners.Contains(lead)) return;
+        if (owners.Count > 0)
+        {
+            foreach (var waiting in db.LeadContacts.Local.Where(c => c.ClientId == lead.ClientId && c.Kind == key.Kind && c.Value == key.Value && c.Test == lead.Test)) waiting.Shared = true;
+            await db.LeadContacts.Where(c => c.ClientId == lead.ClientId && c.Kind == key.Kind && c.Value == key.Value && c.Test == lead.Test).ExecuteUpdateAsync(c => c.SetProperty(x => x.Shared, true), stop);
+        }
+
+        db.LeadContacts.Add(new() { ClientId = lead.ClientId, Kind = key.Kind, Value = key.Value, LeadId = lead.Id, Test = lead.Test, Shared = owners.Count > 0 });
+        owners.Add(lead);
+    }
+
+    private List<Lead> Of(Guid client, ContactKey key, bool test)
+    {
+        if (!byContact.TryGetValue((client, key, test), out var owners)) byContact[(client, key, test)] = owners = [];
+        return owners;
     }
 
     /// <summary>The lead of a submission that was sent before with this id.</summary>

@@ -18,7 +18,7 @@ namespace LitFuse.Server.Engine;
 /// Turns received submissions into leads and lights fuses: a batch in one transaction, which holds the rows (SKIP
 /// LOCKED) and calls nothing outside. A process killed in the middle leaves them as they were.
 /// </summary>
-public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns, ClientSetups setups, SourceKinds kinds, SameWordsCounter sameWords, TimeProvider time)
+public sealed partial class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns, ClientSetups setups, SubmissionReader reader, SameWordsCounter sameWords, TimeProvider time)
 {
     /// <summary>How many are done at once.</summary>
     public const int MostAtOnce = 100;
@@ -53,7 +53,7 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
         {
             var setup = around[submission.ClientId];
             var form = setup.Forms[submission.FormId];
-            var payload = await kinds.ReadAsync(setup.SourceKinds[form.Id], form.Picks, submission);
+            var payload = await reader.ReadAsync(setup, submission);
             var mapped = form.State == FormState.Receiving && setup.Maps.TryGetValue(submission.FormId, out var map) ? map.Compiled.Read(payload.Answers) : null;
             read.Add(new(submission, payload, mapped, Envelope.Read(submission.Envelope)));
         }
@@ -121,7 +121,8 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
             (submission.Status, submission.Reason) = (SubmissionStatus.Processed, null);
             submission.LeadId = before.Id;
             Tell(before, submission, StoryKind.SubmissionEdited, submission.ReceivedAt, envelope?.AmendsReceipt is not null ? "they amended their answers" : "sent again with other answers", now);
-            var changes = Fill(before, one, now, fresh: false);
+            // Whose answers these are is known; a number or an address among them that is new is a contact like any other.
+            var changes = await KnowAsync(before, one, MatchOf(one, before), now, fresh: false, stop);
             db.Tell(submission.ClientId, "lead", before.Id);
             if (!submission.Quiet) await HappenAsync(before, one, [What(one, EventKeys.Edited, submission.AskedAt, "by other answers on"), .. changes], now, stop);
             return;
@@ -154,8 +155,7 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
     private async Task BecomeLeadAsync(ReadSubmission one, MappedLead mapped, Instant now, CancellationToken stop)
     {
         var (submission, payload, _, envelope) = one;
-        var keys = mapped.Keys();
-        var match = LitFuse.Core.Identity.LeadMatcher.Match(keys, key => people.Of(submission.ClientId, key, submission.Test));
+        var match = MatchOf(one, null);
         var lead = match.Lead ?? MakeLead(one, now);
         submission.LeadId = lead.Id;
         if (submission.OwnId is { } own) people.Sent(submission.FormId, own, lead);
@@ -168,18 +168,7 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
         Tell(lead, submission, StoryKind.Acknowledged, submission.ReceivedAt, "on disk, and its sender was told", submission.ReceivedAt);
         if (submission.DecidedAt is { } decided) Tell(lead, submission, StoryKind.Approved, decided, $"after {Spans.Say(decided - (submission.HeldAt ?? decided))} in the holding pen", now).UserId = submission.DecidedBy;
         Tell(lead, submission, match.Lead is null ? StoryKind.LeadMade : StoryKind.LeadMatched, now, match.Because, now);
-        // An address that is another lead's is not written to under this name until a person has decided.
-        var uncontested = match.Conflict is null ? one : one with { Mapped = WithoutContested(mapped, keys, lead, submission) };
-        var changes = Fill(lead, uncontested, now, fresh: match.Lead is null);
-        foreach (var key in match.NewKeys) people.Add(lead, key);
-        if (match.Conflict is { } other) Conflict(lead, other, submission, mapped, now);
-        foreach (var (field, unread) in mapped.Faults) Tell(lead, submission, StoryKind.AnswerUnread, now, $"{FormOf(submission).LabelOf(field)}: {unread}", now);
-        if (people.Unwanted(submission.ClientId, keys) is { } unwanted)
-        {
-            lead.DoNotContactAt ??= now;
-            Tell(lead, submission, StoryKind.DoNotContact, now, $"{unwanted.Value} is on the do-not-contact list: nothing automatic speaks to them", now);
-        }
-
+        var changes = await KnowAsync(lead, one, match, now, fresh: match.Lead is null, stop);
         Consented(lead, one, now);
         if (payload.Answers.FirstOrDefault(a => a.Field == "visitor_id") is { Value: { Length: > 0 and <= 100 } visitor }) KnowVisitor(lead, visitor, now);
         db.Tell(submission.ClientId, "lead", lead.Id);
@@ -205,13 +194,6 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
         var form = FormOf(one.Submission);
         return LeadFactsReader.Sent(key, form, one.Payload.Answers, SetupOf(one.Submission).SourceNames.GetValueOrDefault(form.Id) ?? "", at, how, one.Envelope?.Page) with
         { Key = $"{key}.{one.Submission.Id:N}" };
-    }
-
-    private MappedLead WithoutContested(MappedLead mapped, IReadOnlyList<Core.Identity.ContactKey> keys, Lead lead, Submission submission)
-    {
-        var contested = keys.Where(k => people.Of(submission.ClientId, k, submission.Test) is { } owner && owner != lead).Select(k => k.Value).ToHashSet(StringComparer.Ordinal);
-        var values = mapped.Values.Where(v => v.Key is not ("phone" or "email") || !contested.Contains(v.Value)).ToDictionary(v => v.Key, v => v.Value, StringComparer.Ordinal);
-        return mapped with { Values = values };
     }
 
     // They confirmed their address: from now on they are in the air, and the clock runs from their confirming.
@@ -269,43 +251,6 @@ public sealed class SubmissionRun(AppDb db, LeadEvents events, OptInAsker optIns
         lead.AskedAt = at;
         lead.TargetAt = ClientOf(submission).TargetFor(at);
         (lead.TakenBy, lead.TakenAt, lead.AutoTouchAt, lead.FirstTouchAt, lead.FirstTouchBy, lead.ReachedAt) = (null, null, null, null, null, null);
-    }
-
-    private IReadOnlyList<Happening> Fill(Lead lead, ReadSubmission one, Instant now, bool fresh)
-    {
-        var setup = SetupOf(one.Submission);
-        var said = one.Mapped!.Values;
-        // Rules may ask for it; a clean submission takes nothing back that an earlier one said.
-        if (one.Submission.Junk > 0) said = new Dictionary<string, string>(said, StringComparer.Ordinal) { ["junk_score"] = one.Submission.Junk.ToString(System.Globalization.CultureInfo.InvariantCulture) };
-        if (fresh)
-        {
-            LeadFiller.Fill(lead, said, one.Mapped.Phone, setup.Client.Zone);
-            return [];
-        }
-
-        var had = lead.Fields;
-        var (values, changes) = Refill.Later(lead.Fields, said, setup.RuleOf);
-        LeadFiller.Fill(lead, values, one.Mapped.Phone, setup.Client.Zone);
-        if (FieldChangeWords.Of(changes, setup.Fields) is { } words) Tell(lead, one.Submission, StoryKind.FieldsChanged, now, words, now);
-        var taken = changes.Where(c => c.Taken).Select(c => LeadChanging.FieldChanged(c.Field, c.Before ?? "", c.After ?? "", now)).ToList();
-        return taken.Count == 0 ? [] : [.. taken, Happening.Of(EventKeys.CameToMatch, now, "they came to match what lights it") with { FieldsBefore = had }];
-    }
-
-    private void Conflict(Lead lead, Lead other, Submission submission, MappedLead mapped, Instant now)
-    {
-        Tell(lead, submission, StoryKind.LeadConflict, now, $"the telephone number is also {other.ShownName()}'s", now);
-        Tell(other, submission, StoryKind.LeadConflict, now, $"their telephone number came with {lead.ShownName()}'s email", now);
-        db.Conflicts.Add(new()
-        {
-            Id = Guid.CreateVersion7(),
-            ClientId = lead.ClientId,
-            LeadId = lead.Id,
-            OtherId = other.Id,
-            SubmissionId = submission.Id,
-            Words = $"{mapped.Email} is {lead.ShownName()}, {mapped.Phone?.E164} is {other.ShownName()}",
-            FoundAt = now,
-        });
-        db.Tell(lead.ClientId, "conflict", lead.Id);
     }
 
     private void Consented(Lead lead, ReadSubmission one, Instant now)

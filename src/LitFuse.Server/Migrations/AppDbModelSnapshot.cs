@@ -72,7 +72,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("DeliveryId", "BeganAt")
                         .HasDatabaseName("ix_delivery_tries_delivery_id_began_at");
 
-                    b.ToTable("delivery_tries", (string)null);
+                    b.ToTable("delivery_tries", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_delivery_tries_status", "\"status\" in ('due', 'sending', 'done', 'failed', 'struck')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Delivery.OutboxDelivery", b =>
@@ -268,7 +271,14 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_deliveries_waiting")
                         .HasFilter("ended_at is null");
 
-                    b.ToTable("deliveries", (string)null);
+                    b.ToTable("deliveries", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_deliveries_lane", "\"lane\" in ('lead', 'team', 'systems', 'silent')");
+
+                            t.HasCheckConstraint("ck_deliveries_retry", "\"retry\" in ('quick', 'usual', 'patient')");
+
+                            t.HasCheckConstraint("ck_deliveries_status", "\"status\" in ('due', 'sending', 'done', 'failed', 'struck')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Delivery.ServiceNews", b =>
@@ -360,7 +370,10 @@ namespace LitFuse.Server.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_memberships_user_id_client_id");
 
-                    b.ToTable("memberships", (string)null);
+                    b.ToTable("memberships", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_memberships_role", "\"role\" in ('agency-lead', 'marketer', 'rep')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Accounts.User", b =>
@@ -608,7 +621,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("FuseId", "MadeAt")
                         .HasDatabaseName("ix_backtests_fuse_id_made_at");
 
-                    b.ToTable("backtests", (string)null);
+                    b.ToTable("backtests", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_backtests_status", "\"status\" in ('running', 'done', 'failed', 'cancelled')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Backtests.BacktestLead", b =>
@@ -783,7 +799,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("LeadId", "BeganAt")
                         .HasDatabaseName("ix_calls_lead_id_began_at");
 
-                    b.ToTable("calls", (string)null);
+                    b.ToTable("calls", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_calls_stage", "\"stage\" in ('ringing-team', 'ringing-lead', 'joined', 'closing', 'over')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Clients.Client", b =>
@@ -1042,7 +1061,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("ClientId", "Kind")
                         .HasDatabaseName("ix_connections_client_id_kind");
 
-                    b.ToTable("connections", (string)null);
+                    b.ToTable("connections", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_connections_state", "\"state\" in ('whole', 'partial', 'expired', 'withdrawn', 'unreachable')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Consent.ConsentGiven", b =>
@@ -1095,7 +1117,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("TextId")
                         .HasDatabaseName("ix_consents_text_id");
 
-                    b.ToTable("consents", (string)null);
+                    b.ToTable("consents", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_consents_how", "\"how\" in ('shown', 'ticked', 'confirmed', 'declined')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Consent.ConsentText", b =>
@@ -1175,7 +1200,10 @@ namespace LitFuse.Server.Migrations
                     b.HasKey("ClientId", "Kind", "Value")
                         .HasName("pk_do_not_contact");
 
-                    b.ToTable("do_not_contact", (string)null);
+                    b.ToTable("do_not_contact", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_do_not_contact_kind", "\"kind\" in ('email', 'phone')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Consent.OptIn", b =>
@@ -1394,7 +1422,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("ClientId", "State")
                         .HasDatabaseName("ix_form_watches_client_id_state");
 
-                    b.ToTable("form_watches", (string)null);
+                    b.ToTable("form_watches", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_form_watches_state", "\"state\" in ('cut', 'unproven', 'whole')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Continuity.LineCut", b =>
@@ -1451,7 +1482,10 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_line_cuts_lasting")
                         .HasFilter("to_at is null");
 
-                    b.ToTable("line_cuts", (string)null);
+                    b.ToTable("line_cuts", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_line_cuts_joint", "\"joint\" in ('access', 'permissions', 'form', 'thank-you', 'visits', 'arrivals', 'map', 'fields', 'fuse', 'service', 'hours', 'proof')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Continuity.LineRound", b =>
@@ -1569,7 +1603,12 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("FormId", "BeganAt")
                         .HasDatabaseName("ix_proof_runs_form_id_began_at");
 
-                    b.ToTable("proof_runs", (string)null);
+                    b.ToTable("proof_runs", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_proof_runs_from", "\"from\" in ('network', 'here')");
+
+                            t.HasCheckConstraint("ck_proof_runs_state", "\"state\" in ('running', 'proved', 'halted')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.Burn", b =>
@@ -1598,6 +1637,21 @@ namespace LitFuse.Server.Migrations
                     b.Property<Instant>("LitAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("lit_at");
+
+                    b.Property<string>("SetAside")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("set_aside")
+                        .HasDefaultValueSql("'[]'::jsonb");
+
+                    b.Property<Instant?>("SetAsideAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("set_aside_at");
+
+                    b.Property<string>("SetAsideBecause")
+                        .HasColumnType("text")
+                        .HasColumnName("set_aside_because");
 
                     b.Property<string>("State")
                         .IsRequired()
@@ -1638,13 +1692,20 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_burns_due")
                         .HasFilter("wake_at is not null");
 
+                    b.HasIndex("ClientId", "SetAsideAt")
+                        .HasDatabaseName("ix_burns_set_aside")
+                        .HasFilter("set_aside_at is not null");
+
                     b.HasIndex("FuseId", "LitAt")
                         .HasDatabaseName("ix_burns_fuse_id_lit_at");
 
                     b.HasIndex("LeadId", "FuseId")
                         .HasDatabaseName("ix_burns_lead_id_fuse_id");
 
-                    b.ToTable("burns", (string)null);
+                    b.ToTable("burns", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_burns_status", "\"status\" in ('burning', 'listening', 'stopped', 'ended')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.Fuse", b =>
@@ -1711,7 +1772,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("ClientId")
                         .HasDatabaseName("ix_fuses_client_id");
 
-                    b.ToTable("fuses", (string)null);
+                    b.ToTable("fuses", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_fuses_state", "\"state\" in ('draft', 'armed', 'disarmed')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.FuseClock", b =>
@@ -1920,7 +1984,10 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_imports_source_id_picked_up")
                         .HasFilter("picked_up is not null");
 
-                    b.ToTable("imports", (string)null);
+                    b.ToTable("imports", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_imports_status", "\"status\" in ('ready', 'running', 'done', 'cancelled', 'undoing', 'undone', 'failed')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Imports.ImportBadRow", b =>
@@ -2145,7 +2212,10 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_submissions_waiting")
                         .HasFilter("status = 'waiting'");
 
-                    b.ToTable("submissions", (string)null);
+                    b.ToTable("submissions", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_submissions_status", "\"status\" in ('received', 'processed', 'waiting', 'unreadable', 'stuck', 'held', 'refused', 'unconfirmed')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Leads.Lead", b =>
@@ -2285,6 +2355,13 @@ namespace LitFuse.Server.Migrations
                         .HasDefaultValue(1)
                         .HasColumnName("times_asked");
 
+                    b.Property<string>("Unmapped")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("unmapped")
+                        .HasDefaultValueSql("'{}'::jsonb");
+
                     b.Property<string>("Zone")
                         .IsRequired()
                         .HasColumnType("text")
@@ -2362,13 +2439,25 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("lead_id");
 
-                    b.HasKey("ClientId", "Kind", "Value", "Test")
+                    b.Property<bool>("Shared")
+                        .HasColumnType("boolean")
+                        .HasColumnName("shared");
+
+                    b.HasKey("ClientId", "Kind", "Value", "Test", "LeadId")
                         .HasName("pk_lead_contacts");
 
                     b.HasIndex("LeadId")
                         .HasDatabaseName("ix_lead_contacts_lead_id");
 
-                    b.ToTable("lead_contacts", (string)null);
+                    b.HasIndex("ClientId", "Kind", "Value", "Test")
+                        .IsUnique()
+                        .HasDatabaseName("ix_lead_contacts_one_lead_each")
+                        .HasFilter("not shared");
+
+                    b.ToTable("lead_contacts", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_lead_contacts_kind", "\"kind\" in ('email', 'phone')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Leads.LeadView", b =>
@@ -2471,7 +2560,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("LeadId", "At")
                         .HasDatabaseName("ix_story_lead_id_at");
 
-                    b.ToTable("story", (string)null);
+                    b.ToTable("story", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_story_kind", "\"kind\" in ('submitted', 'acknowledged', 'submission-edited', 'lead-made', 'lead-matched', 'lead-conflict', 'fields-changed', 'approved', 'consented', 'opt-in-asked', 'opt-in-confirmed', 'opt-in-expired', 'do-not-contact', 'merged', 'split', 'regroup-undone', 'reprocessed', 'tagged', 'owner-changed', 'answer-unread', 'fuse-lit', 'fuse-not-relit', 'band-lit', 'band-passed', 'step-waits', 'step-sent', 'step-done', 'text-delivered', 'step-retries', 'step-failed', 'step-struck', 'burn-stopped', 'burn-ended', 'taken', 'released', 'touched', 'text-written', 'replied', 'visited', 'imported', 'opted-out', 'stage-reached', 'field-set', 'reply-read', 'fuse-not-lit', 'step-instead', 'step-replayed', 'burn-held', 'burn-let-go', 'burn-moved', 'burn-set-aside', 'burn-run-again', 'opted-in', 'noticed', 'outcome-noted', 'record-moved', 'rang', 'ringing', 'ring-passed', 'talking', 'call-ended', 'bounced', 'answered')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Library.LibraryFile", b =>
@@ -2570,7 +2662,10 @@ namespace LitFuse.Server.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_form_maps_form_id_version");
 
-                    b.ToTable("form_maps", (string)null);
+                    b.ToTable("form_maps", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_form_maps_status", "\"status\" in ('suggested', 'confirmed')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Mapping.LeadFieldDef", b =>
@@ -2608,7 +2703,12 @@ namespace LitFuse.Server.Migrations
                     b.HasKey("ClientId", "Key")
                         .HasName("pk_lead_fields");
 
-                    b.ToTable("lead_fields", (string)null);
+                    b.ToTable("lead_fields", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_lead_fields_rule", "\"rule\" in ('newest-wins', 'fill-empties', 'keep')");
+
+                            t.HasCheckConstraint("ck_lead_fields_type", "\"type\" in ('text', 'long-text', 'number', 'money', 'choice', 'choices', 'date', 'yes-no', 'link', 'name', 'email', 'phone')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Mapping.Reprocessing", b =>
@@ -2673,7 +2773,10 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_reprocessings_status")
                         .HasFilter("status = 'running'");
 
-                    b.ToTable("reprocessings", (string)null);
+                    b.ToTable("reprocessings", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_reprocessings_status", "\"status\" in ('running', 'done', 'cancelled')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Merging.LeadConflict", b =>
@@ -2730,7 +2833,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("ClientId", "State")
                         .HasDatabaseName("ix_conflicts_client_id_state");
 
-                    b.ToTable("conflicts", (string)null);
+                    b.ToTable("conflicts", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_conflicts_state", "\"state\" in ('open', 'merged', 'apart')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Merging.Regroup", b =>
@@ -2796,7 +2902,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("IntoId")
                         .HasDatabaseName("ix_regroups_into_id");
 
-                    b.ToTable("regroups", (string)null);
+                    b.ToTable("regroups", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_regroups_kind", "\"kind\" in ('merge', 'split')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Notices.Notice", b =>
@@ -3009,7 +3118,12 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("LeadId", "At")
                         .HasDatabaseName("ix_incoming_messages_lead_id_at");
 
-                    b.ToTable("incoming_messages", (string)null);
+                    b.ToTable("incoming_messages", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_incoming_messages_meaning", "\"meaning\" in ('yes', 'no', 'choice', 'question', 'stop', 'other')");
+
+                            t.HasCheckConstraint("ck_incoming_messages_way", "\"way\" in ('text', 'letter')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sheets.FileRow", b =>
@@ -3261,7 +3375,10 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_forms_source_id_external_id")
                         .HasFilter("external_id is not null");
 
-                    b.ToTable("forms", (string)null);
+                    b.ToTable("forms", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_forms_state", "\"state\" in ('receiving', 'paused', 'offered')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sources.FormDay", b =>
@@ -3516,7 +3633,10 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("SourceId", "ToldAt")
                         .HasDatabaseName("ix_source_notices_source_id_told_at");
 
-                    b.ToTable("source_notices", (string)null);
+                    b.ToTable("source_notices", null, t =>
+                        {
+                            t.HasCheckConstraint("ck_source_notices_status", "\"status\" in ('due', 'done', 'not-chosen', 'failed')");
+                        });
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Visits.Visitor", b =>

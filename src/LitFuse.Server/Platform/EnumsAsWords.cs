@@ -1,3 +1,4 @@
+using Microsoft.EntityFrameworkCore;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Microsoft.EntityFrameworkCore.Metadata.Conventions;
@@ -5,17 +6,23 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 
 namespace LitFuse.Server.Platform;
 
-/// <summary>Writes enums to the database in kebab case, as the API does.</summary>
+/// <summary>Writes enums to the database in kebab case, as the API does, and has the database take no other word.</summary>
 public sealed class EnumsAsWords : IModelFinalizingConvention
 {
     /// <inheritdoc />
     public void ProcessModelFinalizing(IConventionModelBuilder modelBuilder, IConventionContext<IConventionModelBuilder> context)
     {
-        foreach (var property in modelBuilder.Metadata.GetEntityTypes().SelectMany(t => t.GetProperties()))
+        foreach (var entity in modelBuilder.Metadata.GetEntityTypes())
         {
-            var type = Nullable.GetUnderlyingType(property.ClrType) ?? property.ClrType;
-            if (!type.IsEnum) continue;
-            property.Builder.HasConversion((ValueConverter)Activator.CreateInstance(typeof(WordConverter<>).MakeGenericType(type))!);
+            foreach (var property in entity.GetProperties())
+            {
+                var type = Nullable.GetUnderlyingType(property.ClrType) ?? property.ClrType;
+                if (!type.IsEnum) continue;
+                property.Builder.HasConversion((ValueConverter)Activator.CreateInstance(typeof(WordConverter<>).MakeGenericType(type))!);
+                if (entity.GetTableName() is not { } table || property.GetColumnName() is not { } column) continue;
+                // Whoever writes by hand-written SQL writes one of the words, or nothing.
+                entity.Builder.HasCheckConstraint($"ck_{table}_{column}", $"\"{column}\" in ({string.Join(", ", Enum.GetNames(type).Select(n => $"'{JsonNamingPolicy.KebabCaseLower.ConvertName(n)}'"))})");
+            }
         }
     }
 

@@ -23,6 +23,9 @@ public static class Headers
 /// <summary>The front end, as built by Vite.</summary>
 public static class Pages
 {
+    // Whatever asks under these is a program: a page in answer would tell it that all is well.
+    private static readonly string[] ForPrograms = ["/api", "/assets", "/health", "/metrics", "/openapi", "/schemas", "/in", "/receive", "/told", "/live", "/f", "/pictures", "/through", "/visit", "/confirm", "/unsubscribe"];
+
     /// <summary>Serves it: hashed assets for ever, the page itself never from a cache, unknown API addresses as 404.</summary>
     public static void Map(WebApplication app, string webRoot)
     {
@@ -41,7 +44,7 @@ public static class Pages
         app.MapFallback(http =>
         {
             var path = http.Request.Path;
-            var isPage = HttpMethods.IsGet(http.Request.Method) && !path.StartsWithSegments("/api", StringComparison.Ordinal) && !path.StartsWithSegments("/assets", StringComparison.Ordinal);
+            var isPage = HttpMethods.IsGet(http.Request.Method) && !ForPrograms.Any(p => path.StartsWithSegments(p, StringComparison.OrdinalIgnoreCase));
             if (!isPage) return Problems.NotThere.WriteAsync(http, $"There is nothing at {path}.");
             if (!File.Exists(index)) return Problems.NotThere.WriteAsync(http, "The front end has not been built; ./demo builds it.");
             http.Response.ContentType = "text/html; charset=utf-8";

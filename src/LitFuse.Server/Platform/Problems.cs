@@ -1,3 +1,4 @@
+using System.Net;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Npgsql;
@@ -42,6 +43,14 @@ public static class Problems
     /// <summary>All of them.</summary>
     public static IReadOnlyList<ProblemKind> All { get; } =
         [.. typeof(Problems).GetFields().Where(f => f.FieldType == typeof(ProblemKind)).Select(f => (ProblemKind)f.GetValue(null)!)];
+
+    /// <summary>The catalogue as a page: where the <c>type</c> of each refusal leads, with its code as the anchor.</summary>
+    public static string AsPage()
+    {
+        var page = new System.Text.StringBuilder("<!doctype html><html lang=\"en\"><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><title>Refusals · Lit Fuse API</title><style>body{font:16px/1.5 system-ui;max-width:46rem;margin:2rem auto;padding:0 1rem;background:#eff1ec;color:#1d2021}h2{font-size:1.1rem;margin:2rem 0 0}code{font:14px monospace}h2:target{background:#b9cc2e}</style><h1>Refusals</h1><p>Every refusal is a Problem Details document (RFC 9457). Its <code>code</code> is one of these and stays the same; <code>mend</code> says what to do.</p>");
+        foreach (var kind in All) page.Append(System.Globalization.CultureInfo.InvariantCulture, $"<h2 id=\"{kind.Code}\"><code>{kind.Status} {kind.Code}</code></h2><p>{WebUtility.HtmlEncode(kind.Title)}<br>{WebUtility.HtmlEncode(kind.Mend)}</p>");
+        return page.Append("</html>").ToString();
+    }
 
     /// <summary>The response for a refusal.</summary>
     /// <param name="kind">Which.</param>

@@ -6120,6 +6120,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/burns/{burnId}/run-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Run a burn again that was set aside because deciding for it failed */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    burnId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/try": {
         parameters: {
             query?: never;
@@ -7194,6 +7230,8 @@ export interface components {
             /** @description Why it stopped last. */
             stop: null | string;
             nextAt: null | components["schemas"]["Instant"];
+            /** @description Why it is set aside: deciding for it failed, and it does nothing until it is run again. */
+            setAside: null | string;
         };
         /** @description How many were moved. */
         BurnsMoved: {
@@ -8920,6 +8958,8 @@ export interface components {
             held: null | string;
             /** @description Why it stopped last. */
             stop: null | string;
+            /** @description Why it is set aside, where it is. */
+            setAside: null | string;
             /** @description An event may still change it. */
             hears: boolean;
             /** @description Its fuse can be lit again. */
@@ -10078,6 +10118,20 @@ export interface components {
             takesCalls: boolean;
             now: components["schemas"]["Instant"];
         };
+        /** @description Burns of one fuse that are set aside. */
+        SetAsideBurns: {
+            /** Format: uuid */
+            fuseId: string;
+            fuse: string;
+            /** Format: uuid */
+            clientId: string;
+            client: string;
+            /** Format: int32 */
+            burns: number;
+            /** @description Why the latest of them is. */
+            because: string;
+            since: components["schemas"]["Instant"];
+        };
         /** @description A setting that has a value. */
         SettingIs: {
             setting: string;
@@ -10455,7 +10509,7 @@ export interface components {
          * @description What can happen in a lead's story. Written to the database and the API in kebab case.
          * @enum {unknown}
          */
-        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "opted-in" | "noticed" | "outcome-noted" | "record-moved" | "rang" | "ringing" | "ring-passed" | "talking" | "call-ended" | "bounced" | "answered";
+        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "burn-set-aside" | "burn-run-again" | "opted-in" | "noticed" | "outcome-noted" | "record-moved" | "rang" | "ringing" | "ring-passed" | "talking" | "call-ended" | "bounced" | "answered";
         /** @description One line of a lead's story. */
         StoryLine: {
             /** Format: int64 */
@@ -10702,6 +10756,8 @@ export interface components {
              * @description Messages from nobody we know.
              */
             tray: number;
+            /** @description Burns that are set aside because deciding for them failed, by fuse. */
+            setAside: components["schemas"]["SetAsideBurns"][];
             now: components["schemas"]["Instant"];
         };
         /** @description Today against a usual day, by the client's own clock (the first one's where several are shown). */

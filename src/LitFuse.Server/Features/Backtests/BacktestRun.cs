@@ -7,6 +7,7 @@ using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Replies;
+using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -35,7 +36,7 @@ public sealed class BacktestLoop(Signals signals, IServiceScopeFactory scopes, T
 }
 
 /// <summary>Puts a period's leads through a fuse, through the armed version, and beside what happened.</summary>
-public sealed class BacktestRun(AppDb db, IServiceScopeFactory scopes, ClientSetups setups, StepCatalog catalog, PublicAddress address, TimeProvider time)
+public sealed class BacktestRun(AppDb db, IServiceScopeFactory scopes, ClientSetups setups, StepCatalog catalog, PublicAddress address, SubmissionReader reader, TimeProvider time)
 {
     /// <summary>How long a lease is good for without being renewed; each chunk renews it.</summary>
     public static readonly Duration Lease = Duration.FromSeconds(60);
@@ -164,12 +165,11 @@ public sealed class BacktestRun(AppDb db, IServiceScopeFactory scopes, ClientSet
         if (lead.DoNotContactAt > asking.At) lead.DoNotContactAt = null;
         lead.Stage = setup.Client.Stages.Count > 0 ? setup.Client.Stages[0] : lead.Stage;
         lead.TimesAsked = 1 + truth.Before(lead.Id, asking.At);
-        var form = setup.Forms[submission.FormId];
-        var answers = (await RawBody.ReadAsync(submission.ContentType, submission.Raw)).Answers;
+        var (form, answers, sent) = await reader.AskedAsync(setup, submission);
         var source = setup.SourceNames.GetValueOrDefault(form.Id) ?? "";
         var facts = LeadFactsReader.Of(lead, setup.Client, form, answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null, source, setup.Fields);
         var named = facts with { Words = facts.Words with { Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = job.Definition.Name, ["link"] = address.OfFuse(job.FuseId) } } };
-        return new(named, asking.At, LeadFactsReader.Sent(EventKeys.Submission, form, answers, source, asking.At), did);
+        return new(named, asking.At, sent with { At = asking.At }, did);
     }
 
     private async Task<Truth> TruthAsync(BacktestJob job, Guid[] ids, CancellationToken stop) => new(

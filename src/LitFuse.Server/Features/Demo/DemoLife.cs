@@ -114,7 +114,7 @@ public sealed class DemoLife(
         burn.WakeAt = rehearsed.State.NextWake;
         db.Burns.Add(burn);
 
-        var writer = new BurnWriter(db, address, catalog);
+        var writer = new BurnWriter(db, address, catalog, Microsoft.Extensions.Logging.Abstractions.NullLogger<BurnWriter>.Instance);
         writer.Tell(burn, lead, version, StoryKind.FuseLit, null, null, "by the submission on " + form.Name, litAt).SubmissionId = submission.Id;
         var sent = new Dictionary<string, OutboxDelivery>(StringComparer.Ordinal);
         foreach (var moment in rehearsed.Moments)

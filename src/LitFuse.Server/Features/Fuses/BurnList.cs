@@ -16,8 +16,9 @@ namespace LitFuse.Server.Features.Fuses;
 /// <param name="Held">Why it is held for a person.</param>
 /// <param name="Stop">Why it stopped last.</param>
 /// <param name="NextAt">When it does something next by itself.</param>
+/// <param name="SetAside">Why it is set aside: deciding for it failed, and it does nothing until it is run again.</param>
 public sealed record BurnRow(
-    Guid Id, Guid LeadId, string Lead, Guid FuseId, string Fuse, string Client, BurnStatus Status, Instant LitAt, IReadOnlyList<string> Bands, int Waiting, int Sent, int Done, int Failed, int Struck, string? Held, string? Stop, Instant? NextAt);
+    Guid Id, Guid LeadId, string Lead, Guid FuseId, string Fuse, string Client, BurnStatus Status, Instant LitAt, IReadOnlyList<string> Bands, int Waiting, int Sent, int Done, int Failed, int Struck, string? Held, string? Stop, Instant? NextAt, string? SetAside);
 
 /// <summary>Burns, the newest first.</summary>
 /// <param name="Next">What the next page is asked for with; <c>null</c> at the end.</param>
@@ -57,7 +58,7 @@ public static class BurnList
     private const int OnPage = 50;
     private const int CountedDays = 30;
 
-    private static readonly string[] States = ["burning", "listening", "held", "failed", "stopped", "done"];
+    private static readonly string[] States = ["burning", "listening", "held", "failed", "stopped", "done", "set-aside"];
 
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
@@ -84,6 +85,7 @@ public static class BurnList
                     when 'listening' then b.status = 'listening'
                     when 'held' then b.status = 'burning' and b.state->>'held' is not null
                     when 'failed' then b.state @? '$.steps[*] ? (@.status == "failed")'
+                    when 'set-aside' then b.set_aside_at is not null
                     when 'stopped' then b.state->>'stop' is not null
                     when 'done' then b.status = 'ended' and b.state->>'stop' is null and not b.state @? '$.steps[*] ? (@.status == "failed")'
                     else true end
@@ -155,7 +157,7 @@ public static class BurnList
             return new BurnRow(
                 b.Id, b.LeadId, leads.GetValueOrDefault(b.LeadId, ""), b.FuseId, BurnWriter.NameOf(versions[b.FuseVersionId]), clients.GetValueOrDefault(b.ClientId, ""), b.Status, b.LitAt,
                 [.. versions[b.FuseVersionId].Definition.Bands.Where(x => entered.Contains(x.Id)).Select(x => x.Name)],
-                Count(StepStatus.Waiting), Count(StepStatus.Sent), Count(StepStatus.Done), Count(StepStatus.Failed), Count(StepStatus.Struck), b.State.Held, b.State.Stop, b.Status == BurnStatus.Burning ? b.State.NextWake : null);
+                Count(StepStatus.Waiting), Count(StepStatus.Sent), Count(StepStatus.Done), Count(StepStatus.Failed), Count(StepStatus.Struck), b.State.Held, b.State.Stop, b.Status == BurnStatus.Burning && b.SetAsideAt is null ? b.State.NextWake : null, b.SetAsideBecause);
         })];
     }
 

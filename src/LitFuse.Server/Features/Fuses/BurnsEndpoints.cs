@@ -37,6 +37,7 @@ public static class BurnsEndpoints
         burns.MapPost("/skip", SkipAsync).Needs(Act.TouchLeads).WithSummary("Leave out a step that waits");
         burns.MapPost("/replay", ReplayAsync).Needs(Act.TouchLeads).WithSummary("Do a step that failed again, and what stopped because of it");
         burns.MapPost("/let-go", LetGoAsync).Needs(Act.TouchLeads).WithSummary("Let a burn that is held go on");
+        burns.MapPost("/run-again", RunAgainAsync).Needs(Act.TouchLeads).WithSummary("Run a burn again that was set aside because deciding for it failed");
         app.MapGet("/api/fuses/{fuseId}/move", PreviewAsync).Needs(Act.EditFuses).WithTags("Burns").WithSummary("What moving burns in flight to the armed version would change");
         app.MapPost("/api/fuses/{fuseId}/move", MoveAsync).Needs(Act.EditFuses).WithTags("Burns").WithSummary("Move burns in flight to the armed version");
     }
@@ -53,8 +54,19 @@ public static class BurnsEndpoints
     private static Task<Results<NoContent, ProblemHttpResult>> LetGoAsync(Guid burnId, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, CancellationToken stop) =>
         BringAsync(burnId, http, db, burns, signals, time, (_, who) => new BurnEvent.LetGo($"{who} let it go on"), b => b.Held is null ? "It is not held." : null, stop);
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> BringAsync(
-        Guid burnId, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, Func<Burn, string, BurnEvent> what, Func<BurnState, string?> fault, CancellationToken stop)
+    private static Task<Results<NoContent, ProblemHttpResult>> RunAgainAsync(Guid burnId, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, CancellationToken stop) =>
+        WithAsync(burnId, http, db, signals, (burn, lead, who) => burns.RunAgainAsync(burn, lead, who, time.Now(), stop), stop);
+
+    private static Task<Results<NoContent, ProblemHttpResult>> BringAsync(
+        Guid burnId, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, Func<Burn, string, BurnEvent> what, Func<BurnState, string?> fault, CancellationToken stop) =>
+        WithAsync(burnId, http, db, signals, async (burn, lead, who) =>
+        {
+            if (fault(burn.State) is { } why) return why;
+            await burns.BringAsync(burnId, lead, what(burn, who), time.Now(), stop);
+            return null;
+        }, stop);
+
+    private static async Task<Results<NoContent, ProblemHttpResult>> WithAsync(Guid burnId, HttpContext http, AppDb db, Signals signals, Func<Burn, Lead, string, Task<string?>> act, CancellationToken stop)
     {
         var leadId = await db.Burns.Where(b => b.Id == burnId).Select(b => (Guid?)b.LeadId).SingleOrDefaultAsync(stop);
         if (leadId is null) return Problems.NotThere.Because("There is no such burn for you.");
@@ -62,9 +74,8 @@ public static class BurnsEndpoints
         var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleOrDefaultAsync(stop);
         if (lead is null) return Problems.NotThere.Because("There is no such lead for you.");
         var burn = await db.Burns.FromSql($"select * from burns where id = {burnId} for update").SingleAsync(stop);
-        if (fault(burn.State) is { } why) return Problems.NotNow.Because(why);
         var who = (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person";
-        await burns.BringAsync(burnId, lead, what(burn, who), time.Now(), stop);
+        if (await act(burn, lead, who) is { } why) return Problems.NotNow.Because(why);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("deliveries", stop);
         await transaction.CommitAsync(stop);

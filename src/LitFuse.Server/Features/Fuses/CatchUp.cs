@@ -1,8 +1,8 @@
 using LitFuse.Core.Fuses;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
@@ -26,7 +26,7 @@ public sealed record FirstOut(Guid LeadId, string Lead, string Step, Lane Lane, 
 public sealed record CatchUpPreview(int Days, int Asked, int Lit, int LookedAt, int TooLate, IReadOnlyList<FirstOut> First);
 
 /// <summary>Arming also for leads of the last days: a look beforehand, and lighting it for them one after the other.</summary>
-public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, StepCatalog catalog, PublicAddress address, TimeProvider time)
+public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, StepCatalog catalog, PublicAddress address, SubmissionReader reader, TimeProvider time)
 {
     /// <summary>The furthest it goes back.</summary>
     public const int MostDays = 90;
@@ -134,24 +134,20 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
 
     private async Task<Happening> SentAsync(ClientSetup setup, Guid submissionId, CancellationToken stop)
     {
-        var (submission, form, answers) = await ReadAsync(setup, submissionId, stop);
-        return LeadFactsReader.Sent(EventKeys.Submission, form, answers, setup.SourceNames.GetValueOrDefault(form.Id) ?? "", submission.AskedAt);
+        return (await ReadAsync(setup, submissionId, stop)).Sent;
     }
 
     private async Task<(LeadFacts Facts, Happening Sent)> FactsAsync(ClientSetup setup, Lead lead, Guid submissionId, Fuse fuse, FuseDefinition definition, CancellationToken stop)
     {
-        var (submission, form, answers) = await ReadAsync(setup, submissionId, stop);
+        var (form, answers, sent) = await ReadAsync(setup, submissionId, stop);
         var source = setup.SourceNames.GetValueOrDefault(form.Id) ?? "";
         var facts = LeadFactsReader.Of(lead, setup.Client, form, answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null, source, setup.Fields);
         var named = facts with { Words = facts.Words with { Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = definition.Name, ["link"] = address.OfFuse(fuse.Id) } } };
-        return (named, LeadFactsReader.Sent(EventKeys.Submission, form, answers, source, submission.AskedAt));
+        return (named, sent);
     }
 
-    private async Task<(Submission Submission, Sources.Form Form, IReadOnlyList<Core.Payloads.Answer> Answers)> ReadAsync(ClientSetup setup, Guid submissionId, CancellationToken stop)
-    {
-        var submission = await db.Submissions.AsNoTracking().SingleAsync(s => s.Id == submissionId, stop);
-        return (submission, setup.Forms[submission.FormId], (await RawBody.ReadAsync(submission.ContentType, submission.Raw)).Answers);
-    }
+    private async Task<AskedBy> ReadAsync(ClientSetup setup, Guid submissionId, CancellationToken stop) =>
+        await reader.AskedAsync(setup, await db.Submissions.AsNoTracking().SingleAsync(s => s.Id == submissionId, stop));
 }
 
 /// <summary>Lights fuses for the leads that their arming reaches back to.</summary>

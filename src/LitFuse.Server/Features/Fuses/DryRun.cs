@@ -6,7 +6,6 @@ using LitFuse.Core.Payloads;
 using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
@@ -66,7 +65,7 @@ public static class DryRun
 
     private sealed record Asked(Lead Lead, LeadFacts Facts, Form Form, Happening Sent);
 
-    private static async Task<Results<Ok<DryRunTold>, ProblemHttpResult>> RunAsync(Guid fuseId, DryRunToMake make, AppDb db, ClientSetups setups, StepCatalog catalog, EventCatalog events, PublicAddress address, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<DryRunTold>, ProblemHttpResult>> RunAsync(Guid fuseId, DryRunToMake make, AppDb db, ClientSetups setups, StepCatalog catalog, EventCatalog events, PublicAddress address, SubmissionReader reader, TimeProvider time, CancellationToken stop)
     {
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
         if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
@@ -93,7 +92,7 @@ public static class DryRun
             return Problems.Bad("definition", $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where.");
         }
 
-        var asked = make.LeadId is { } leadId ? await OfLeadAsync(db, setup, leadId, address, at, stop) : OfAnswers(setup, make, address, at);
+        var asked = make.LeadId is { } leadId ? await OfLeadAsync(db, reader, setup, leadId, address, at, stop) : OfAnswers(setup, make, address, at);
         if (asked is null) return make.LeadId is null ? Problems.Bad("answers", "Choose a form whose map is confirmed, and answer it.") : Problems.NotThere.Because("There is no such lead of this client.");
         var facts = asked.Facts with { Words = asked.Facts.Words with { Now = at, Zone = asked.Facts.Zone, Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = definition.Name, ["link"] = address.OfFuse(fuseId) } } };
         var (by, not) = compiled.LitByAny([asked.Sent], facts.ForGuards(at));
@@ -120,13 +119,13 @@ public static class DryRun
         return TypedResults.Ok(Told(by is null ? $"{asked.Form.Name} does not light it; it is run as if lit by hand." : null, [.. rehearsed.Moments.Where(m => m.Effect is not BurnEffect.Deliver d || !never.Contains(d.Key)).Select(m => Tell(m, setup, catalog, events)).OfType<DryMoment>().Take(MostMoments)], rehearsed.State.Status));
     }
 
-    private static async Task<Asked?> OfLeadAsync(AppDb db, ClientSetup setup, Guid leadId, PublicAddress address, Instant at, CancellationToken stop)
+    private static async Task<Asked?> OfLeadAsync(AppDb db, SubmissionReader reader, ClientSetup setup, Guid leadId, PublicAddress address, Instant at, CancellationToken stop)
     {
         if (await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId && l.ClientId == setup.Client.Id, stop) is not { } lead) return null;
         var submission = await db.Submissions.AsNoTracking().Where(s => s.LeadId == leadId).OrderByDescending(s => s.ReceivedAt).FirstOrDefaultAsync(stop);
-        var form = setup.Forms[submission?.FormId ?? lead.FormId];
-        IReadOnlyList<Answer> answers = submission is null ? [] : (await RawBody.ReadAsync(submission.ContentType, submission.Raw)).Answers;
-        return Of(setup, lead, form, answers, address, at);
+        if (submission is null) return Of(setup, lead, setup.Forms[lead.FormId], [], address, at);
+        var (form, answers, sent) = await reader.AskedAsync(setup, submission);
+        return Of(setup, lead, form, answers, address, at) with { Sent = sent with { At = at } };
     }
 
     // As a submission of them would be read, mapped and filled in; nothing of it is kept.

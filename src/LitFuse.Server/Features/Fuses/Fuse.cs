@@ -131,6 +131,15 @@ public sealed class Burn : IOfClient, IEntityTypeConfiguration<Burn>
 
     public Instant? WakeAt { get; set; }
 
+    /// <summary>Since when it is set aside: deciding for it failed, and it does nothing until a person runs it again.</summary>
+    public Instant? SetAsideAt { get; set; }
+
+    /// <summary>Why, in words.</summary>
+    public string? SetAsideBecause { get; set; }
+
+    /// <summary>What it was to decide and could not, oldest first: brought again when it is run again.</summary>
+    public IReadOnlyList<BurnEvent> SetAside { get; set; } = [];
+
     /// <summary>Counts its changes: who writes it says which one was read.</summary>
     public int Version { get; set; }
 
@@ -141,6 +150,8 @@ public sealed class Burn : IOfClient, IEntityTypeConfiguration<Burn>
         builder.HasIndex(b => b.WakeAt).HasFilter("wake_at is not null").HasDatabaseName("ix_burns_due");
         builder.HasIndex(b => new { b.FuseId, b.LitAt });
         builder.Property(b => b.State).AsJson();
+        builder.Property(b => b.SetAside).AsJson().HasDefaultValueSql("'[]'::jsonb");
+        builder.HasIndex(b => new { b.ClientId, b.SetAsideAt }).HasFilter("set_aside_at is not null").HasDatabaseName("ix_burns_set_aside");
         builder.Property(b => b.Version).IsConcurrencyToken().HasDefaultValue(0);
         builder.HasIndex(b => b.LeadId).HasFilter("status in ('burning', 'listening')").HasDatabaseName("ix_burns_hearing");
         builder.HasOne<Lead>().WithMany().HasForeignKey(b => b.LeadId);

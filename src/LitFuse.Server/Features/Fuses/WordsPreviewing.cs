@@ -2,7 +2,7 @@ using LitFuse.Core.Guards;
 using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
@@ -35,7 +35,7 @@ public static class WordsPreviewing
     public static void Map(IEndpointRouteBuilder app) =>
         app.MapPost("/api/fuses/{fuseId}/preview", PreviewAsync).Needs(Act.SeeFuses).WithTags("Fuses").WithSummary("Words as a real lead would get them");
 
-    private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(Guid fuseId, WordsToPreview preview, AppDb db, PublicAddress address, ClientSetups setups, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(Guid fuseId, WordsToPreview preview, AppDb db, PublicAddress address, ClientSetups setups, SubmissionReader reader, TimeProvider time, CancellationToken stop)
     {
         if (preview.Place is < 0 or >= MostPreviewed) return Problems.Bad("place", $"Leads are numbered from 0 to {MostPreviewed - 1}.");
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
@@ -56,9 +56,9 @@ public static class WordsPreviewing
         var lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == leadId, stop);
         var form = await db.Forms.AsNoTracking().SingleAsync(f => f.Id == submission.FormId, stop);
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
-        var payload = await RawBody.ReadAsync(submission.ContentType, submission.Raw);
         var setup = await setups.ReadAsync(db, lead.ClientId, stop);
-        var facts = LeadFactsReader.Of(lead, client, form, payload.Answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null);
+        var payload = await reader.ReadAsync(setup, submission);
+        var facts = LeadFactsReader.Of(lead, client, form, payload.Answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null, setup.SourceNames.GetValueOrDefault(form.Id) ?? "", setup.Fields);
         var with = facts.Words with { Now = time.Now(), Zone = facts.Zone, Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = fuse.Name, ["link"] = address.OfFuse(fuse.Id) } };
         var choices = (preview.Choices ?? []).Take(20).Select(c => MessageWords.Parse(c).Words?.Render(with).Text ?? c).ToList();
         var made = words?.Render(with with { Choices = choices });

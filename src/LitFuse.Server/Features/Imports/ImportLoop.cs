@@ -39,7 +39,7 @@ public sealed class ImportLoop(Signals signals, IServiceScopeFactory scopes, Tim
 }
 
 /// <summary>Reads an import's rows and writes them, chunk by chunk. Rows are read ahead while the last chunk is being written.</summary>
-public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds kinds, TimeProvider time)
+public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds kinds, SubmissionReader reader, TimeProvider time)
 {
     /// <summary>Rows in one transaction.</summary>
     public const int InOneChunk = 2000;
@@ -169,8 +169,8 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
         var writer = new ImportWriter(own, import, client, rules, await run.UnwantedAsync(client.Id, chunk.Rows, stop), who, now);
         foreach (var row in chunk.Rows)
         {
-            var (outcome, lead, newKeys) = await run.DecideAsync(row, () => writer.Make(row));
-            writer.Take(row, outcome, lead, newKeys);
+            var (outcome, lead, match) = await run.DecideAsync(row, () => writer.Make(row));
+            writer.Take(row, outcome, lead, match);
         }
 
         await writer.WriteAsync(stop);
@@ -216,7 +216,7 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
     internal async Task<SourceKindsOf> KindsAsync(AppDb own, Guid sourceId, CancellationToken stop)
     {
         var kind = await own.Sources.Where(s => s.Id == sourceId).Select(s => s.Kind).SingleAsync(stop);
-        return new(kinds, await own.Forms.AsNoTracking().Where(f => f.SourceId == sourceId).ToDictionaryAsync(f => f.Id, f => (kind, f.Picks), stop));
+        return new(reader, await own.Forms.AsNoTracking().Where(f => f.SourceId == sourceId).ToDictionaryAsync(f => f.Id, f => (kind, f.Picks), stop));
     }
 }
 

@@ -35,7 +35,7 @@ public enum RowOutcome
 /// </summary>
 public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
 {
-    private readonly Dictionary<ContactKey, Lead> byContact = [];
+    private readonly Dictionary<ContactKey, List<Lead>> byContact = [];
     private readonly Dictionary<(Guid Form, string OwnId), List<Submission>> byOwnId = [];
     private readonly HashSet<(Guid Form, string Key)> keys = [];
     private readonly Dictionary<Guid, Lead> known = [];
@@ -57,7 +57,7 @@ public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
         {
             if (contact.Test) continue;
             if (!known.TryGetValue(found.Id, out var lead)) known[found.Id] = lead = found;
-            byContact[new(contact.Kind, contact.Value)] = lead;
+            Owners(new(contact.Kind, contact.Value)).Add(lead);
         }
 
         var forms = good.Select(r => r.FormId!.Value).Distinct().ToArray();
@@ -75,26 +75,35 @@ public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
     }
 
     /// <summary>What a row becomes, and the lead it is of. Later rows know of it.</summary>
-    public async ValueTask<(RowOutcome Outcome, Lead? Lead, IReadOnlyList<ContactKey> NewKeys)> DecideAsync(ImportRow row, Func<Lead> make)
+    public async ValueTask<(RowOutcome Outcome, Lead? Lead, LeadMatch<Lead> Match)> DecideAsync(ImportRow row, Func<Lead> make)
     {
-        if (row.Fault is not null) return (RowOutcome.Bad, null, []);
-        if (!keys.Add((row.FormId!.Value, Convert.ToHexString(row.DedupeKey)))) return (RowOutcome.Double, null, []);
+        if (row.Fault is not null) return (RowOutcome.Bad, null, Nothing);
+        if (!keys.Add((row.FormId!.Value, Convert.ToHexString(row.DedupeKey)))) return (RowOutcome.Double, null, Nothing);
         Lead? edited = null;
         if (row.Payload.OwnId is { } ownId)
         {
             foreach (var before in Of(row.FormId.Value, ownId))
             {
-                if (await SaysNothingNewAsync(row, before)) return (RowOutcome.Double, null, []);
+                if (await SaysNothingNewAsync(row, before)) return (RowOutcome.Double, null, Nothing);
                 edited ??= before.LeadId is { } id ? await LeadAsync(id) : null;
             }
         }
 
-        var match = LeadMatcher.Match(row.Mapped!.Keys(), key => byContact.GetValueOrDefault(key));
+        var said = new PersonSketch(row.Mapped!.Values.GetValueOrDefault("first_name"), row.Mapped.Values.GetValueOrDefault("last_name"), row.Mapped.Email);
+        var match = LeadMatcher.Match(row.Mapped.Keys(), said, Owners, l => l == edited ? new(null, null, null) : new(l.FirstName, l.LastName, l.Email));
         var lead = edited ?? match.Lead;
         var outcome = lead is null ? RowOutcome.New : RowOutcome.Update;
         lead ??= make();
-        foreach (var key in match.NewKeys) byContact[key] = lead;
-        return (outcome, lead, match.NewKeys);
+        foreach (var key in match.NewKeys) Owners(key).Add(lead);
+        return (outcome, lead, match);
+    }
+
+    private static readonly LeadMatch<Lead> Nothing = new(null, "", null, [], []);
+
+    private List<Lead> Owners(ContactKey key)
+    {
+        if (!byContact.TryGetValue(key, out var owners)) byContact[key] = owners = [];
+        return owners;
     }
 
     /// <summary>The addresses of these rows that are on the do-not-contact list.</summary>
@@ -128,6 +137,7 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, IReadOn
     private readonly Dictionary<Guid, Lead> changed = [];
     private readonly Dictionary<Guid, ImportChange> before = [];
     private readonly HashSet<Guid> fresh = [];
+    private readonly HashSet<ContactKey> shared = [];
 
     /// <summary>What each row became, counted.</summary>
     public Dictionary<RowOutcome, int> Counts { get; } = Enum.GetValues<RowOutcome>().ToDictionary(o => o, _ => 0);
@@ -153,7 +163,7 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, IReadOn
     }
 
     /// <summary>Takes one row.</summary>
-    public void Take(ImportRow row, RowOutcome outcome, Lead? lead, IReadOnlyList<ContactKey> newKeys)
+    public void Take(ImportRow row, RowOutcome outcome, Lead? lead, LeadMatch<Lead> match)
     {
         Counts[outcome]++;
         if (outcome == RowOutcome.Bad) added.Add(new ImportBadRow { ImportId = import.Id, ClientId = client.Id, Row = row.Number, Reason = row.Fault!, Cells = row.Cells });
@@ -161,7 +171,7 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, IReadOn
         Fill(lead, row);
         // Of a lead that is there already the list was asked when it came, and when the list grew.
         if (fresh.Contains(lead.Id) && row.Mapped!.Keys().Any(unwanted.Contains)) lead.DoNotContactAt ??= now;
-        added.AddRange(newKeys.Select(k => new LeadContact { ClientId = client.Id, Kind = k.Kind, Value = k.Value, LeadId = lead.Id }));
+        foreach (var key in match.NewKeys) Know(lead, key, match.Shared.Contains(key));
         var submission = new Submission
         {
             Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
@@ -193,12 +203,21 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, IReadOn
         });
     }
 
+    private void Know(Lead lead, ContactKey key, bool isShared)
+    {
+        var contact = new LeadContact { ClientId = client.Id, Kind = key.Kind, Value = key.Value, LeadId = lead.Id, Shared = isShared };
+        added.Add(contact);
+        if (isShared) shared.Add(key);
+        if (isShared) foreach (var earlier in added.OfType<LeadContact>().Where(c => c.Kind == key.Kind && c.Value == key.Value)) earlier.Shared = true;
+    }
+
     private static readonly string Via = new Envelope("import").Write();
 
     /// <summary>Writes all of it: new rows by COPY, changed leads in one statement.</summary>
     public async Task WriteAsync(CancellationToken stop)
     {
         await UpdateAsync(stop);
+        foreach (var (kind, value) in shared) await db.LeadContacts.Where(c => c.ClientId == client.Id && c.Kind == kind && c.Value == value && !c.Test).ExecuteUpdateAsync(c => c.SetProperty(x => x.Shared, true), stop);
         added.AddRange(before.Values);
         await BulkCopy.WriteAsync(db, added.ToLookup(a => a.GetType()), (NpgsqlConnection)db.Database.GetDbConnection(), stop);
         // Of a lead that this import changed before, what was there at first stands already.
@@ -217,6 +236,7 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, IReadOn
             values[key] = value;
         }
 
+        if (fresh.Contains(lead.Id)) LeadFiller.Keep(lead, row.Mapped.Unmapped);
         LeadFiller.Fill(lead, values, row.Mapped.Phone, client.Zone);
         if (fresh.Contains(lead.Id) || was.Count == 0) return;
         changed[lead.Id] = lead;
@@ -259,9 +279,9 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, IReadOn
     private Instant Asked(ImportRow row) => row.Payload.SentAt is { } sent && sent < now ? sent : now;
 }
 
-/// <summary>Reads a stored submission by its form's kind.</summary>
-public sealed class SourceKindsOf(Sources.SourceKinds kinds, IReadOnlyDictionary<Guid, (string Kind, IReadOnlyList<Pick> Picks)> forms)
+/// <summary>Reads stored submissions of an import's forms.</summary>
+public sealed class SourceKindsOf(Sources.SubmissionReader reader, IReadOnlyDictionary<Guid, (string Kind, IReadOnlyList<Pick> Picks)> forms)
 {
     /// <summary>Its answers.</summary>
-    public ValueTask<Payload> ReadAsync(Submission submission) => kinds.ReadAsync(forms[submission.FormId].Kind, forms[submission.FormId].Picks, submission);
+    public ValueTask<Payload> ReadAsync(Submission submission) => reader.ReadAsync(forms[submission.FormId].Kind, forms[submission.FormId].Picks, submission);
 }

@@ -36,6 +36,10 @@ public static class KnownPeople
             """).AsNoTracking().ToListAsync(stop);
     }
 
+    /// <summary>Writes an address down for a lead that it was not known by; where others have it, people share it from now on.</summary>
+    public static Task<int> KnowContactAsync(this AppDb db, Guid leadId, ContactKey key, CancellationToken stop) =>
+        db.Database.ExecuteSqlAsync($"select know_contact({leadId}, {Words.Of(key.Kind)}, {key.Value})", stop);
+
     private static (Guid[] Clients, string[] Kinds, string[] Values) Split(IReadOnlyCollection<(Guid ClientId, ContactKey Key)> addresses) =>
         ([.. addresses.Select(a => a.ClientId)], [.. addresses.Select(a => Words.Of(a.Key.Kind))], [.. addresses.Select(a => a.Key.Value)]);
 }

@@ -22,6 +22,7 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
 
     public string? LastName { get; set; }
 
+    /// <summary>Normalised, and always one that a letter can go to: what they typed that is none stands in <see cref="Fields"/> alone.</summary>
     public string? Email { get; set; }
 
     /// <summary>E.164, or as typed where it could not be read.</summary>
@@ -43,6 +44,9 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
 
     /// <summary>All values by lead field key.</summary>
     public IReadOnlyDictionary<string, string> Fields { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+
+    /// <summary>What they answered to fields that nobody mapped, by the form's own names. Kept to be read, and never acted on.</summary>
+    public IReadOnlyDictionary<string, string> Unmapped { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
 
     public Instant AskedAt { get; set; }
 
@@ -106,6 +110,7 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
         builder.HasIndex(l => new { l.ClientId, l.TargetAt }).HasFilter("first_touch_at is null and not quiet").HasDatabaseName("ix_leads_in_the_air");
         builder.HasIndex(l => l.ImportId).HasFilter("import_id is not null");
         builder.Property(l => l.Fields).AsJson();
+        builder.Property(l => l.Unmapped).AsJson().HasDefaultValueSql("'{}'::jsonb");
         builder.Property(l => l.ZoneBecause).HasDefaultValue("");
         builder.Property(l => l.Stage).HasDefaultValue("New");
         builder.Property(l => l.TimesAsked).HasDefaultValue(1);
@@ -135,7 +140,11 @@ public sealed class LeadView : IEntityTypeConfiguration<LeadView>
     public void Configure(EntityTypeBuilder<LeadView> builder) => builder.HasIndex(v => new { v.UserId, v.Name }).IsUnique();
 }
 
-/// <summary>One address a lead is recognised by. The key is what makes two leads for one person impossible.</summary>
+/// <summary>
+/// One address a lead is recognised by. Unless different people share it, it is one lead's alone, by a unique index.
+/// Whatever address a lead has is a contact of it: the database sees to that at the end of every transaction
+/// (<see cref="ContactTriggers"/>).
+/// </summary>
 public sealed class LeadContact : IOfClient, IEntityTypeConfiguration<LeadContact>
 {
     public Guid ClientId { get; set; }
@@ -149,10 +158,14 @@ public sealed class LeadContact : IOfClient, IEntityTypeConfiguration<LeadContac
     /// <summary>A test lead's: tests know only one another, so that trying a form with one's own address touches nobody.</summary>
     public bool Test { get; set; }
 
+    /// <summary>Different people have it: it identifies none of them by itself, and what is asked of it (to stop, not to be contacted) is asked for all.</summary>
+    public bool Shared { get; set; }
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<LeadContact> builder)
     {
-        builder.HasKey(c => new { c.ClientId, c.Kind, c.Value, c.Test });
+        builder.HasKey(c => new { c.ClientId, c.Kind, c.Value, c.Test, c.LeadId });
+        builder.HasIndex(c => new { c.ClientId, c.Kind, c.Value, c.Test }).IsUnique().HasFilter("not shared").HasDatabaseName("ix_lead_contacts_one_lead_each");
         builder.HasIndex(c => c.LeadId);
         builder.HasOne<Lead>().WithMany().HasForeignKey(c => c.LeadId);
     }

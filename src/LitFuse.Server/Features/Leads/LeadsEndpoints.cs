@@ -59,8 +59,9 @@ public sealed record LeadAround(
 /// <param name="Hears">An event may still change it.</param>
 /// <param name="Armed">Its fuse can be lit again.</param>
 /// <param name="Silences">Bands that are entered unless they write back before.</param>
+/// <param name="SetAside">Why it is set aside, where it is.</param>
 public sealed record LeadBurn(
-    Guid Id, Guid FuseId, string Fuse, BurnStatus Status, Instant LitAt, string? Held, string? Stop, bool Hears, bool Armed, IReadOnlyList<LeadBurnStep> Steps, IReadOnlyList<LeadBurnSilence> Silences);
+    Guid Id, Guid FuseId, string Fuse, BurnStatus Status, Instant LitAt, string? Held, string? Stop, string? SetAside, bool Hears, bool Armed, IReadOnlyList<LeadBurnStep> Steps, IReadOnlyList<LeadBurnSilence> Silences);
 
 /// <summary>A step of a burn that waits, failed or was struck.</summary>
 public sealed record LeadBurnStep(string StepId, string Step, string Band, Lane Lane, StepStatus Status, Instant DueAt, string? Reason);
@@ -95,7 +96,7 @@ public static class LeadsEndpoints
         leads.MapPost("/{leadId}/opt-out", OptOutAsync).Needs(Act.TouchLeads).WithSummary("They want no texts");
     }
 
-    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(Guid leadId, AppDb db, ClientScope scope, SourceKinds kinds, LeadAroundReader around, StepCatalog steps, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(Guid leadId, AppDb db, ClientScope scope, SubmissionReader reader, LeadAroundReader around, StepCatalog steps, TimeProvider time, CancellationToken stop)
     {
         var lead = await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId, stop);
         if (lead is null)
@@ -106,7 +107,7 @@ public static class LeadsEndpoints
 
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var row = (await db.RowsAsync(db.Leads.Where(l => l.Id == leadId), stop))[0];
-        var submissions = await SubmissionsAsync(db, kinds, leadId, stop);
+        var submissions = await SubmissionsAsync(db, reader, leadId, stop);
         var gate = GateFor(lead, client, time.Now());
         return TypedResults.Ok(new LeadWhole(
             row, client.Key, lead.Zone, lead.ZoneBecause, lead.Stage, client.Stages,
@@ -212,7 +213,7 @@ public static class LeadsEndpoints
 
     private static GateAnswer GateFor(Lead lead, Clients.Client client, Instant now) => LeadGate.Ask(LeadFactsReader.Bare(lead, client), now, Duration.FromHours(24), now);
 
-    private static async Task<IReadOnlyList<LeadSubmission>> SubmissionsAsync(AppDb db, SourceKinds kinds, Guid leadId, CancellationToken stop)
+    private static async Task<IReadOnlyList<LeadSubmission>> SubmissionsAsync(AppDb db, SubmissionReader reader, Guid leadId, CancellationToken stop)
     {
         var rows = await db.Submissions.AsNoTracking().Where(s => s.LeadId == leadId).OrderBy(s => s.ReceivedAt)
             .Join(db.Forms, s => s.FormId, f => f.Id, (s, f) => new { Submission = s, Form = f })
@@ -220,7 +221,7 @@ public static class LeadsEndpoints
         var list = new List<LeadSubmission>(rows.Count);
         foreach (var row in rows)
         {
-            var payload = await kinds.ReadAsync(row.Kind, row.Form.Picks, row.Submission);
+            var payload = await reader.ReadAsync(row.Kind, row.Form.Picks, row.Submission);
             var tracked = payload.Answers.ToLookup(a => Core.Mapping.ObviousMap.Tracking.Contains(a.Field) || a.Field is "page");
             var envelope = Envelope.Read(row.Submission.Envelope);
             list.Add(new(
@@ -267,7 +268,7 @@ public static class LeadsEndpoints
         var fuses = rows.ConvertAll(r => r.Burn.FuseId);
         var armed = await db.Fuses.Where(f => fuses.Contains(f.Id) && f.State == Fuses.FuseState.Armed).Select(f => f.Id).ToListAsync(stop);
         return rows.ConvertAll(r => new LeadBurn(
-            r.Burn.Id, r.Burn.FuseId, BurnWriter.NameOf(r.Version), r.Burn.Status, r.Burn.LitAt, r.Burn.State.Held, r.Burn.State.Stop, r.Burn.State.Hears, armed.Contains(r.Burn.FuseId),
+            r.Burn.Id, r.Burn.FuseId, BurnWriter.NameOf(r.Version), r.Burn.Status, r.Burn.LitAt, r.Burn.State.Held, r.Burn.State.Stop, r.Burn.SetAsideBecause, r.Burn.State.Hears, armed.Contains(r.Burn.FuseId),
             [.. r.Burn.State.Steps.Where(s => s.Status is StepStatus.Waiting or StepStatus.Failed or StepStatus.Struck).OrderBy(s => s.DueAt).Select(s => StepOf(s, r.Version.Definition, steps))],
             [.. r.Burn.State.Silences.Select(s => new LeadBurnSilence(r.Version.Definition.Bands.FirstOrDefault(b => b.Id == s.BandId)?.Name ?? s.BandId, s.Until))]));
     }

@@ -15,7 +15,7 @@ namespace LitFuse.Server.Features.Mapping;
 public sealed record Reread(Submission Submission, Lead Lead, IReadOnlyDictionary<string, string> Values, IReadOnlyList<FieldChange> Changes, MappedLead Mapped);
 
 /// <summary>Puts earlier submissions of a form through another map. The preview and the run are the same reading; neither lights anything.</summary>
-public sealed class ReprocessRun(AppDb db, ClientSetups setups, SourceKinds kinds, TimeProvider time)
+public sealed class ReprocessRun(AppDb db, ClientSetups setups, SubmissionReader reader, TimeProvider time)
 {
     private const int Chunk = 200;
     private readonly Dictionary<int, CompiledMap> byVersion = [];
@@ -35,7 +35,7 @@ public sealed class ReprocessRun(AppDb db, ClientSetups setups, SourceKinds kind
         foreach (var row in rows)
         {
             if (!leads.TryGetValue(row.LeadId!.Value, out var lead)) continue;
-            var payload = await kinds.ReadAsync(setup.SourceKinds[formId], form.Picks, row);
+            var payload = await reader.ReadAsync(setup, row);
             if (payload.Unreadable is not null) continue;
             var says = map.Read(payload.Answers);
             var said = Before(row, payload);

@@ -13,7 +13,7 @@ using NodaTime;
 namespace LitFuse.Server.Features.Merging;
 
 /// <summary>Makes two leads one, one two, and takes either back. What is moved is noted by id, so that undoing moves just that.</summary>
-public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds, BurnRun burns, TimeProvider time)
+public sealed class RegroupRun(AppDb db, ClientSetups setups, SubmissionReader reader, BurnRun burns, TimeProvider time)
 {
     /// <summary>Everything of <paramref name="gone"/> becomes <paramref name="kept"/>'s, which takes what it has not got.</summary>
     public async Task<Regroup> MergeAsync(Guid kept, Guid gone, Guid by, CancellationToken stop)
@@ -24,10 +24,12 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
         // Two burns of one fuse would say everything twice to one person.
         var burning = await db.Burns.Where(b => b.LeadId == kept && b.Status == BurnStatus.Burning).Select(b => b.FuseId).ToListAsync(stop);
         await burns.EndDoublesAsync(from, burning, $"they are {into.ShownName()}, for whom it burns already", now, stop);
+        // What both are known by does not move, and so is not moved back.
+        var theirs = db.LeadContacts.Where(c => c.LeadId == gone && !db.LeadContacts.Any(o => o.LeadId == kept && o.Kind == c.Kind && o.Value == c.Value));
         var moved = new Moved(
             await db.Submissions.Where(s => s.LeadId == gone).Select(s => s.Id).ToListAsync(stop),
-            await db.LeadContacts.Where(c => c.LeadId == gone && c.Kind == ContactKind.Email).Select(c => c.Value).ToListAsync(stop),
-            await db.LeadContacts.Where(c => c.LeadId == gone && c.Kind == ContactKind.Phone).Select(c => c.Value).ToListAsync(stop),
+            await theirs.Where(c => c.Kind == ContactKind.Email).Select(c => c.Value).ToListAsync(stop),
+            await theirs.Where(c => c.Kind == ContactKind.Phone).Select(c => c.Value).ToListAsync(stop),
             [], [], [], []);
         var regroup = Note(RegroupKind.Merge, from, into, by, now);
         regroup.Moved = await WithRestAsync(moved, await db.Story.Where(s => s.LeadId == gone).Select(s => s.Id).ToListAsync(stop), gone, null, stop);
@@ -113,6 +115,7 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
         {
             // Who asked again meanwhile has more than was split off: that stays theirs, on the lead it was taken from.
             await db.Submissions.Where(s => s.LeadId == into.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.LeadId, from.Id), stop);
+            await db.LeadContacts.Where(c => c.LeadId == into.Id && db.LeadContacts.Any(o => o.LeadId == from.Id && o.Kind == c.Kind && o.Value == c.Value)).ExecuteDeleteAsync(stop);
             await db.LeadContacts.Where(c => c.LeadId == into.Id).ExecuteUpdateAsync(c => c.SetProperty(x => x.LeadId, from.Id), stop);
             into.MergedInto = from.Id;
         }
@@ -152,7 +155,10 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
     private async Task MoveAsync(Moved moved, Guid from, Guid to, CancellationToken stop)
     {
         await db.Submissions.Where(s => s.LeadId == from && moved.Submissions.Contains(s.Id)).ExecuteUpdateAsync(s => s.SetProperty(x => x.LeadId, to), stop);
+        // What both were known by, the one is; and what nobody else has is its alone again.
+        await db.LeadContacts.Where(c => c.LeadId == from && db.LeadContacts.Any(o => o.LeadId == to && o.Kind == c.Kind && o.Value == c.Value)).ExecuteDeleteAsync(stop);
         await db.LeadContacts.Where(c => c.LeadId == from && ((c.Kind == ContactKind.Email && moved.Emails.Contains(c.Value)) || (c.Kind == ContactKind.Phone && moved.Phones.Contains(c.Value)))).ExecuteUpdateAsync(c => c.SetProperty(x => x.LeadId, to), stop);
+        await db.LeadContacts.Where(c => c.LeadId == to && c.Shared && !db.LeadContacts.Any(o => o.ClientId == c.ClientId && o.Kind == c.Kind && o.Value == c.Value && o.Test == c.Test && o.LeadId != to)).ExecuteUpdateAsync(c => c.SetProperty(x => x.Shared, false), stop);
         await db.Story.Where(s => s.LeadId == from && moved.Story.Contains(s.Id)).ExecuteUpdateAsync(s => s.SetProperty(x => x.LeadId, to), stop);
         await db.Burns.Where(b => b.LeadId == from && moved.Burns.Contains(b.Id)).ExecuteUpdateAsync(b => b.SetProperty(x => x.LeadId, to), stop);
         await db.Deliveries.Where(d => d.LeadId == from && moved.Deliveries.Contains(d.Id)).ExecuteUpdateAsync(d => d.SetProperty(x => x.LeadId, to), stop);
@@ -168,7 +174,7 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SourceKinds kinds,
         foreach (var one in submissions)
         {
             if (!setup.Maps.TryGetValue(one.FormId, out var map)) continue;
-            var payload = await kinds.ReadAsync(setup.SourceKinds[one.FormId], setup.Forms[one.FormId].Picks, one);
+            var payload = await reader.ReadAsync(setup, one);
             if (payload.Unreadable is null) read.Add(map.Compiled.Read(payload.Answers));
         }
 

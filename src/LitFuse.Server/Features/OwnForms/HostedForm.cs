@@ -3,6 +3,7 @@ using LitFuse.Core.Payloads;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 
@@ -64,7 +65,7 @@ public static class HostedForm
         await VisitorPage.WriteAsync(http, "Is this right?", FormHtml.LookOver(design, new(address.Url, form.Key), payload, all), FormAction);
     }
 
-    private static async Task AmendAsync(string formKey, string token, HttpContext http, FormDirectory forms, AmendLinks amends, AppDb db, ClientScope scope, PublicAddress address)
+    private static async Task AmendAsync(string formKey, string token, HttpContext http, FormDirectory forms, AmendLinks amends, AppDb db, ClientScope scope, PublicAddress address, SubmissionReader reader)
     {
         if (await forms.FindAsync(formKey, http.RequestAborted) is not { Design: { AmendLink: true } design } form || amends.Open(form, token) is not { } receipt)
         {
@@ -74,7 +75,7 @@ public static class HostedForm
 
         scope.OpenTo([form.ClientId]);
         var submission = await db.Submissions.AsNoTracking().SingleAsync(s => s.Id == receipt, http.RequestAborted);
-        var given = (await RawBody.ReadAsync(submission.ContentType, submission.Raw)).Answers.ToDictionary(a => a.Field, a => a.Value, StringComparer.Ordinal);
+        var given = (await reader.ReadAsync(form.Kind.Card.Kind, form.Picks, submission)).Answers.ToDictionary(a => a.Field, a => a.Value, StringComparer.Ordinal);
         http.Response.Headers.CacheControl = "no-store";
         http.Response.Headers["Referrer-Policy"] = "no-referrer";
         await WriteAsync(http, form, design with { Opening = null }, new(address.Url, form.Key, given, token, Counted: true), "Change your answers");

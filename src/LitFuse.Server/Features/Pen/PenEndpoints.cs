@@ -49,7 +49,7 @@ public static class PenEndpoints
         app.MapPut("/api/forms/{formId}/opt-in", OptInAsync).Needs(Act.EditSources).WithTags("Consent").WithSummary("Double opt-in: the letter, or none");
     }
 
-    private static async Task<Results<Ok<PenList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, ClientSetups setups, SourceKinds kinds, CancellationToken stop, string? client = null, bool refused = false)
+    private static async Task<Results<Ok<PenList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, ClientSetups setups, SubmissionReader reader, CancellationToken stop, string? client = null, bool refused = false)
     {
         if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
         var all = db.Submissions.AsNoTracking().Where(s => clients.Contains(s.ClientId) && (s.Status == SubmissionStatus.Held || s.Status == SubmissionStatus.Refused));
@@ -62,7 +62,7 @@ public static class PenEndpoints
         {
             var setup = around[row.ClientId];
             var form = setup.Forms[row.FormId];
-            var payload = await kinds.ReadAsync(setup.SourceKinds[form.Id], form.Picks, row);
+            var payload = await reader.ReadAsync(setup, row);
             var mapped = setup.Maps.TryGetValue(form.Id, out var map) ? map.Compiled.Read(payload.Answers) : null;
             var known = mapped is null ? [] : await db.KnownAsync([.. mapped.Keys().Select(k => (row.ClientId, k))], tracked: false, stop);
             var name = Core.Identity.PersonNames.Join(mapped?.Values.GetValueOrDefault("first_name"), mapped?.Values.GetValueOrDefault("last_name")) ?? mapped?.Email ?? mapped?.Phone?.E164 ?? "no name given";

@@ -105,9 +105,14 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         message.KnownAt = now;
         if (message.At == Instant.MinValue || message.At > now) message.At = now;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        // The lead before all else, as everywhere; then the message, which is there once.
-        var lead = leadId is null ? null : await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleOrDefaultAsync(stop);
-        (message.LeadId, message.Meaning) = (lead?.Id, ReplyReader.Read(message.Words, []).Meaning);
+        message.Meaning = ReplyReader.Read(message.Words, []).Meaning;
+        // Who wants no more texts to a number means the number: whoever shares it gets none either.
+        var sharers = leadId is { } one && message is { Meaning: ReplyMeaning.Stop, Way: MessageWay.Text } ? await db.LeadContacts.Where(c => c.ClientId == message.ClientId && c.Kind == ContactKind.Phone && c.Value == message.From && !c.Test && c.LeadId != one).Select(c => c.LeadId).ToListAsync(stop) : [];
+        // The leads before all else, as everywhere; then the message, which is there once.
+        Guid[] ids = leadId is { } id ? [.. sharers.Append(id).Order()] : [];
+        var held = await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update").ToListAsync(stop);
+        var lead = held.Find(l => l.Id == leadId);
+        message.LeadId = lead?.Id;
         var (way, meaning) = (Platform.Words.Of(message.Way), Platform.Words.Of(message.Meaning));
         var fresh = await db.Database.ExecuteSqlAsync(
             $"""
@@ -117,6 +122,14 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
             """,
             stop) == 1;
         if (fresh && lead is not null) await ReplyAsync(lead, message, connection, now, stop);
+        foreach (var other in fresh ? held.Where(l => l != lead && l.OptedOutAt is null) : [])
+        {
+            other.OptedOutAt = now;
+            Tell(other, StoryKind.OptedOut, $"{lead?.ShownName()}, who shares the number {message.From}, wants no more messages to it", message.At, now);
+            db.Tell(other.ClientId, "lead", other.Id);
+            await events.HappenAsync(other, [Happening.Of(EventKeys.OptedOut, message.At, "somebody who shares their number wants no more messages to it") with { Key = $"{connection.Id:N}.{message.Reference}.out" }], null, now, stop);
+        }
+
         if (fresh && lead is null) db.Tell(message.ClientId, "tray", message.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
@@ -154,13 +167,13 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         await events.HappenAsync(lead, happened, null, now, stop);
     }
 
-    // Once: only who was not out before is told so. The one message that still goes to them.
+    // Once an opt-out, by its key: only who was not out before is told so. The one message that still goes to them.
     private async Task ConfirmAsync(Lead lead, Connection connection, IncomingMessage message, Instant now, CancellationToken stop)
     {
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var country = PhoneReader.Read(message.From, client.Country).Phone?.Country ?? client.Country;
         var kind = new StepKind(StopConfirmed, "Confirmed that texts stop", Lane.Lead, connection.Kind, [], []);
-        var delivery = OutboxDelivery.Of(lead, connection.Id, kind, $"{StopConfirmed}.{message.Id:N}", new Dictionary<string, string>(StringComparer.Ordinal) { ["words"] = StopWords.Confirmed(country, client.Name), ["to"] = message.From }, now);
+        var delivery = OutboxDelivery.Of(lead, connection.Id, kind, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{StopConfirmed}.{lead.Id:N}.{lead.OptedOutAt!.Value.ToUnixTimeTicks()}"), new Dictionary<string, string>(StringComparer.Ordinal) { ["words"] = StopWords.Confirmed(country, client.Name), ["to"] = message.From }, now);
         delivery.OnlyTo = lead.OnlyTo;
         db.Deliveries.Add(delivery);
         await db.WakeAsync("deliveries", stop);

@@ -54,7 +54,7 @@ public static class TrayEndpoints
         var now = time.Now();
         // The next one from there is theirs without a question.
         var kind = message.Way == MessageWay.Text ? ContactKind.Phone : ContactKind.Email;
-        if (!await db.LeadContacts.AnyAsync(c => c.ClientId == lead.ClientId && c.Kind == kind && c.Value == message.From, stop)) db.LeadContacts.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, Value = message.From });
+        await db.KnowContactAsync(lead.Id, new(kind, message.From), stop);
         var connection = await db.Connections.SingleAsync(c => c.Id == message.ConnectionId, stop);
         await messages.GiveAsync(message, lead, connection, now, stop);
         db.Tell(message.ClientId, "tray", message.Id);

@@ -73,7 +73,4 @@ public sealed class SourceKinds(IEnumerable<SourceKind> all)
 
     /// <summary>The kind by this name, or <c>null</c>.</summary>
     public SourceKind? Find(string kind) => byKind.GetValueOrDefault(kind);
-
-    /// <summary>Reads a submission of this form.</summary>
-    public ValueTask<Payload> ReadAsync(string kind, IReadOnlyList<Pick> picks, Submission submission) => Of(kind).ReadAsync(picks, submission.ContentType, submission.Raw);
 }

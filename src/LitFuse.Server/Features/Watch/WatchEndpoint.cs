@@ -24,7 +24,12 @@ namespace LitFuse.Server.Features.Watch;
 /// <param name="Accesses">Connections that something is wrong with, or that soon run out; the nearest to it first.</param>
 /// <param name="Conflicts">Leads that may be one person, undecided.</param>
 /// <param name="Tray">Messages from nobody we know.</param>
-public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, IReadOnlyList<LineRow> LinesDown, IReadOnlyList<MendedRow> LinesMended, IReadOnlyList<AccessAilment> Accesses, int Held, int Conflicts, int Tray, Instant Now);
+/// <param name="SetAside">Burns that are set aside because deciding for them failed, by fuse.</param>
+public sealed record WatchPage(IReadOnlyList<LeadRow> InTheAir, int Total, IReadOnlyList<LineRow> LinesDown, IReadOnlyList<MendedRow> LinesMended, IReadOnlyList<AccessAilment> Accesses, int Held, int Conflicts, int Tray, IReadOnlyList<SetAsideBurns> SetAside, Instant Now);
+
+/// <summary>Burns of one fuse that are set aside.</summary>
+/// <param name="Because">Why the latest of them is.</param>
+public sealed record SetAsideBurns(Guid FuseId, string Fuse, Guid ClientId, string Client, int Burns, string Because, Instant Since);
 
 /// <summary>A connection that somebody has to look after.</summary>
 /// <param name="Fault">What is wrong, in words; <c>null</c> where it only runs out soon.</param>
@@ -77,7 +82,7 @@ public static class WatchEndpoint
         var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null && !l.Quiet);
         var down = await db.LinesAsync(db.FormWatches.Where(w => clients.Contains(w.ClientId)).Down(), stop);
         var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
-        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), down, await db.MendedAsync(clients, now, stop), await AccessesAsync(db, clients, down, now, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), await TrayAsync(db, clients, stop), now));
+        return TypedResults.Ok(new WatchPage([.. rows.OrderBy(r => r.TargetAt)], await air.CountAsync(stop), down, await db.MendedAsync(clients, now, stop), await AccessesAsync(db, clients, down, now, stop), await HeldAsync(db, clients, stop), await ConflictsAsync(db, clients, stop), await TrayAsync(db, clients, stop), await SetAsideAsync(db, clients, stop), now));
     }
 
     private static async Task<Results<Ok<WatchToday>, ProblemHttpResult>> TodayOfAsync(AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string? client = null)
@@ -116,6 +121,16 @@ public static class WatchEndpoint
         return await db.Connections.Where(c => clients.Contains(c.ClientId) && !told.Contains(c.Id) && (c.State != ConnectionState.Whole || c.ExpiresAt < soon))
             .OrderByDescending(c => c.State == ConnectionState.Expired || c.State == ConnectionState.Withdrawn).ThenBy(c => c.ExpiresAt).ThenBy(c => c.Name)
             .Select(c => new AccessAilment(c.Id, c.Name, c.ClientId, db.Clients.Where(x => x.Id == c.ClientId).Select(x => x.ShortName).First(), c.State, c.Fault, c.ExpiresAt)).ToListAsync(stop);
+    }
+
+    private static async Task<IReadOnlyList<SetAsideBurns>> SetAsideAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop)
+    {
+        var aside = await db.Burns.Where(b => clients.Contains(b.ClientId) && b.SetAsideAt != null).GroupBy(b => b.FuseId).Select(g => new { g.Key, Count = g.Count(), Since = g.Min(b => b.SetAsideAt), Latest = g.Max(b => b.Id.ToString()) }).ToListAsync(stop);
+        if (aside.Count == 0) return [];
+        var (ids, latest) = (aside.ConvertAll(a => a.Key), aside.ConvertAll(a => Guid.Parse(a.Latest!)));
+        var fuses = await db.Fuses.AsNoTracking().Where(f => ids.Contains(f.Id)).Select(f => new { f.Id, f.Name, f.ClientId, Client = db.Clients.Where(c => c.Id == f.ClientId).Select(c => c.ShortName).First() }).ToDictionaryAsync(f => f.Id, stop);
+        var because = await db.Burns.AsNoTracking().Where(b => latest.Contains(b.Id)).ToDictionaryAsync(b => b.FuseId, b => b.SetAsideBecause ?? "", stop);
+        return [.. aside.Select(a => new SetAsideBurns(a.Key, fuses[a.Key].Name, fuses[a.Key].ClientId, fuses[a.Key].Client, a.Count, because.GetValueOrDefault(a.Key, ""), a.Since!.Value)).OrderBy(a => a.Since)];
     }
 
     private static Task<int> HeldAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop) => db.Submissions.CountAsync(s => clients.Contains(s.ClientId) && s.Status == SubmissionStatus.Held, stop);

@@ -11,7 +11,7 @@ import { cityOf, clock, dayAndClock, secondsBetween, span } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
 import { standing, useBurn } from "./useBurns";
 
-type Act = { how: "stop" | "let-go" | "light" } | { how: "skip" | "replay"; step: string };
+type Act = { how: "stop" | "let-go" | "light" | "run-again" } | { how: "skip" | "replay"; step: string };
 type Step = Schemas["BurnStepTold"];
 
 /** One burn step by step: what went in, what came out, what was decided and when; and what a person may do with it. */
@@ -29,6 +29,8 @@ export function BurnSheet({ id, zone, close }: { id: string; zone: string; close
           return told(api.POST("/api/burns/{burnId}/stop", { params }));
         case "let-go":
           return told(api.POST("/api/burns/{burnId}/let-go", { params }));
+        case "run-again":
+          return told(api.POST("/api/burns/{burnId}/run-again", { params }));
         case "skip":
           return told(api.POST("/api/burns/{burnId}/skip", { params, body: { stepId: what.step } }));
         case "replay":
@@ -54,6 +56,11 @@ export function BurnSheet({ id, zone, close }: { id: string; zone: string; close
           <Head burn={burn} now={now} zone={zone} />
           {mayTouch && (
             <Box display="flex" gap="2" mb="3" flexWrap="wrap">
+              {burn.row.setAside && (
+                <Button look="primary" size="small" disabled={act.isPending} onClick={() => act.mutate({ how: "run-again" })}>
+                  Run it again
+                </Button>
+              )}
               {burn.row.held && (
                 <Button look="primary" size="small" disabled={act.isPending} onClick={() => act.mutate({ how: "let-go" })}>
                   Let it go on
@@ -143,6 +150,7 @@ function Head({ burn, now, zone }: { burn: Schemas["BurnWhole"]; now: number; zo
         Lit {dayAndClock(burn.row.litAt, now, zone, true)}
         {late >= 1 ? `, ${span(late)} after they asked` : ""}
         {burn.row.held ? `; held: ${burn.row.held}` : ""}
+        {burn.row.setAside ? `; set aside: ${burn.row.setAside}` : ""}
         {burn.row.stop ? `; stopped: ${burn.row.stop}` : ""}
         {burn.row.nextAt ? `; next in ${span(secondsBetween(now, burn.row.nextAt))}` : ""}
         {burn.row.status === "listening" ? "; nothing waits, it listens for what they do" : ""}.

@@ -39,6 +39,7 @@ export const states = [
   ["", "all burns"],
   ["burning", "those burning"],
   ["held", "those held for a person"],
+  ["set-aside", "those set aside: deciding failed"],
   ["listening", "those that only listen"],
   ["failed", "those in which a step failed"],
   ["stopped", "those that were stopped"],
@@ -47,6 +48,7 @@ export const states = [
 
 /** How a burn stands, in a word and with its meaning. */
 export function standing(row: Schemas["BurnRow"]): { word: string; of: "whole" | "broken" | "waiting" } {
+  if (row.setAside) return { word: "set aside", of: "broken" };
   if (row.held) return { word: "held", of: "waiting" };
   if (row.failed > 0) return { word: row.failed === 1 ? "1 step failed" : `${row.failed} steps failed`, of: "broken" };
   if (row.status === "burning") return { word: "burning", of: "whole" };

@@ -8,7 +8,7 @@ import { useAct } from "@/ui/useAct";
 
 type Burn = Schemas["LeadBurn"];
 type Act =
-  | { burn: string; how: "stop" | "let-go" }
+  | { burn: string; how: "stop" | "let-go" | "run-again" }
   | { burn: string; how: "skip" | "replay"; step: string }
   | { fuse: string; how: "light" };
 type Props = { leadId: string; burns: readonly Burn[]; mayTouch: boolean; now: number; zone: string };
@@ -27,6 +27,7 @@ export function LeadBurns({ leadId, burns, mayTouch, now, zone }: Props) {
       const params = { path: { burnId: what.burn } };
       if (what.how === "stop") return told(api.POST("/api/burns/{burnId}/stop", { params }));
       if (what.how === "let-go") return told(api.POST("/api/burns/{burnId}/let-go", { params }));
+      if (what.how === "run-again") return told(api.POST("/api/burns/{burnId}/run-again", { params }));
       if (what.how !== "skip" && what.how !== "replay") return undefined;
       const body = { stepId: what.step };
       return what.how === "skip"
@@ -35,7 +36,7 @@ export function LeadBurns({ leadId, burns, mayTouch, now, zone }: Props) {
     },
     ["lead", leadId],
   );
-  const open = burns.filter((b) => b.hears || b.steps.some((s) => s.status === "failed"));
+  const open = burns.filter((b) => b.hears || b.setAside || b.steps.some((s) => s.status === "failed"));
   const last = burns.filter((b) => !open.includes(b) && b.armed).at(-1);
   if (open.length === 0 && !last) return null;
   return (
@@ -73,8 +74,19 @@ function BurnItem({ burn, mayTouch, now, zone, busy, onAct }: ItemProps) {
       <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap">
         <b>{burn.fuse}</b>
         <Box as="span" color="ink2" fontSize="13px">
-          {burn.held ? `held: ${burn.held}` : burn.status === "listening" ? "nothing waits; it listens for a reply" : burn.status}
+          {burn.setAside
+            ? `set aside: ${burn.setAside}`
+            : burn.held
+              ? `held: ${burn.held}`
+              : burn.status === "listening"
+                ? "nothing waits; it listens for a reply"
+                : burn.status}
         </Box>
+        {mayTouch && burn.setAside && (
+          <Button look="quiet" fontSize="13px" disabled={busy} onClick={() => onAct({ burn: burn.id, how: "run-again" })}>
+            Run it again
+          </Button>
+        )}
         {mayTouch && burn.held && (
           <Button look="quiet" fontSize="13px" disabled={busy} onClick={() => onAct({ burn: burn.id, how: "let-go" })}>
             Let it go on

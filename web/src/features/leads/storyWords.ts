@@ -33,6 +33,7 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
     case "stage-reached":
     case "step-replayed":
     case "burn-let-go":
+    case "burn-run-again":
     case "burn-moved":
     case "talking":
     case "call-ended":
@@ -45,6 +46,7 @@ export function markOf(kind: Schemas["StoryKind"]): Mark {
     case "burn-held":
       return "waits";
     case "step-failed":
+    case "burn-set-aside":
     case "lead-conflict":
     case "answer-unread":
     case "do-not-contact":
@@ -158,7 +160,10 @@ export function sayLine(line: Line): { what: string; why: string } {
       return plain(`${step}:`, line.words);
     case "burn-held":
       return plain("Held for a person:", line.words);
+    case "burn-set-aside":
+      return plain("The fuse is set aside:", line.words);
     case "burn-let-go":
+    case "burn-run-again":
     case "burn-moved":
     case "noticed":
     case "ringing":

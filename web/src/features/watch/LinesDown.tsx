@@ -19,7 +19,11 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
   const sees = person.clients.some((c) => c.may.includes("see-sources"));
   // Who cannot prove a line has nothing to do about it.
   const mended = watch.linesMended.filter((l) => person.clients.find((c) => c.id === l.clientId)?.may.includes("edit-sources"));
-  if (watch.linesDown.length + mended.length + watch.accesses.length + watch.held + watch.conflicts + watch.tray === 0) return null;
+  if (
+    watch.linesDown.length + mended.length + watch.accesses.length + watch.setAside.length + watch.held + watch.conflicts + watch.tray ===
+    0
+  )
+    return null;
   return (
     <Box mb="6">
       {watch.linesDown.length > 0 && (
@@ -81,6 +85,20 @@ export function LinesDown({ watch, clientKey, showClient }: Props) {
       {watch.accesses.length > 0 && <SectionHead>Access to look after</SectionHead>}
       {watch.accesses.map((access) => (
         <Access key={access.connectionId} access={access} now={now} showClient={showClient} />
+      ))}
+      {watch.setAside.length > 0 && <SectionHead>Burns set aside</SectionHead>}
+      {watch.setAside.map((aside) => (
+        <Box key={aside.fuseId} fontSize="14px" py="1" role="group" aria-label={`Burns of ${aside.fuse} set aside`}>
+          <Link to={withClient(`/fuses/burns?fuse=${aside.fuseId}&state=set-aside`, clientKey)}>
+            <u>
+              <b>{aside.burns}</b> {aside.burns === 1 ? "burn" : "burns"} of {aside.fuse}
+            </u>
+          </Link>
+          {showClient ? ` · ${aside.client}` : ""}
+          <Box fontSize="13px" color="ink2">
+            Since {span(secondsBetween(aside.since, now))}: {aside.because}. Nothing more happens for them until somebody runs them again.
+          </Box>
+        </Box>
       ))}
       {watch.held > 0 && (
         <Box fontSize="14px" py="1">

@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Text;
 
-namespace LitFuse.Core.Mapping;
+namespace LitFuse.Core.Texts;
 
 /// <summary>Cuts the names and labels of fields into plain words.</summary>
 public static class Tokens
