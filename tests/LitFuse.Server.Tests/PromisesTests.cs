@@ -202,6 +202,25 @@ public sealed class PromisesTests(World world) : IClassFixture<World>
         }
     }
 
+    [Fact]
+    public async Task Of_two_messages_of_one_moment_only_one_takes_the_last_place_of_the_day()
+    {
+        var noor = await world.NoorAsync();
+        var client = await world.InsideAsync(s => s.GetRequiredService<AppDb>().Clients.Where(c => c.Key == "brackenwheel").Select(c => c.Id).SingleAsync());
+        Task Allow(int most) => world.InsideAsync(s => s.GetRequiredService<AppDb>().Clients.Where(c => c.Id == client).ExecuteUpdateAsync(c => c.SetProperty(x => x.MostADay, most)));
+        await Allow(2);
+        try
+        {
+            var (lead, person, _, _) = await world.LitAsync(noor, form => Fuse(form, [.. Enumerable.Range(0, 6).Select(n => Text($"t{n}", $"Text {n}"))]));
+            await World.EventuallyAsync(async () => (await world.StoryAsync(noor, lead)).Count(l => l.Text("kind") is "step-waits" or "step-struck" or "step-done" or "step-failed") >= 6, "six that went or wait");
+            Assert.Equal(2, (await world.TextsAsync(World.E164(person))).Count);
+        }
+        finally
+        {
+            await Allow(0);
+        }
+    }
+
     [Theory]
     [InlineData("/health/live", 200)]
     [InlineData("/health/ready", 200)]

@@ -161,8 +161,8 @@ internal abstract class VirtualClock : DeskOutput
     {
         if (next.Step is { } step)
         {
-            // Two who talk are a first touch before the call is over.
-            if (next.Outcome!.Call is { Talk: not null } call) Desk.Decide(new BurnEvent.Happened(Happening.Of(EventKeys.Touched, Now, $"{call.By} reached out (by phone, rung through)")), Lead, Now);
+            // Two who talk are a first touch before the call is over; a machine that is talked to is none.
+            if (next.Outcome!.Call is { Talk: not null, Outcome: Calling.CallOutcome.Spoke } call) Desk.Decide(new BurnEvent.Happened(Happening.Of(EventKeys.Touched, Now, $"{call.By} reached out (by phone, rung through)")), Lead, Now);
             Ended(step, next.Entry, next.Outcome);
             Desk.DecideEnd(step, next.Entry, next.Outcome.Status, next.Outcome.Reason, next.Outcome.Results, Lead, Now);
             if (next.Outcome.Call is not { } ended) return;

@@ -49,7 +49,7 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider t
             if (setup.Connections.All(c => c.Id != delivery.ConnectionId)) setup = await setups.ReadAsync(db, delivery.ClientId, stop);
             whole.Add(new(delivery, leads[delivery.LeadId], setup.Client, setup.Connections.First(c => c.Id == delivery.ConnectionId), delivery.OnlyTo is { } me ? users.GetValueOrDefault(me) : null)
             {
-                Sent = [.. sent[delivery.LeadId]],
+                Sent = sent.GetValueOrDefault(delivery.Id) ?? [],
                 Files = [.. FileIds(delivery).Select(id => files.GetValueOrDefault(id)).OfType<LibraryFile>().Where(f => f.ClientId == delivery.ClientId).Select(f => new FileToAttach(f.Name, f.Type, f.Bytes))],
             });
         }
@@ -57,13 +57,35 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider t
         return whole;
     }
 
-    private async Task<ILookup<Guid, Instant>> SentAsync(IReadOnlyList<OutboxDelivery> held, CancellationToken stop)
+    // What counts beside each of these: what was sent within a day, and what somebody is sending at this moment. Whoever
+    // still has a place takes it before it is sent, one lead after the other, so that two of one moment cannot both take the last.
+    private async Task<Dictionary<Guid, IReadOnlyList<Instant>>> SentAsync(IReadOnlyList<OutboxDelivery> held, CancellationToken stop)
     {
-        var capped = new List<Guid>();
-        foreach (var delivery in held.Where(Counts)) if ((await setups.ReadLatelyAsync(db, delivery.ClientId, stop)).Client.MostADay > 0) capped.Add(delivery.LeadId);
-        if (capped.Count == 0) return Array.Empty<Instant>().ToLookup(_ => Guid.Empty);
-        var since = time.Now() - Duration.FromDays(1);
-        return (await db.Deliveries.Where(d => capped.Contains(d.LeadId) && (d.Kind == StepKinds.Text || d.Kind == StepKinds.Letter) && d.WrittenBy == null && d.SentAt > since).Select(d => new { d.LeadId, d.SentAt }).ToListAsync(stop)).ToLookup(d => d.LeadId, d => d.SentAt!.Value);
+        var beside = new Dictionary<Guid, IReadOnlyList<Instant>>();
+        foreach (var ofLead in held.Where(Counts).GroupBy(d => d.LeadId).OrderBy(g => g.Key))
+        {
+            if ((await setups.ReadLatelyAsync(db, ofLead.First().ClientId, stop)).Client.MostADay is not (> 0 and var most)) continue;
+            await using var transaction = await db.Database.BeginTransactionAsync(stop);
+            await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({ofLead.Key.ToString("N")}, 2))", stop);
+            var now = time.Now();
+            var since = now - Duration.FromDays(1);
+            var others = await db.Deliveries.AsNoTracking()
+                .Where(d => d.LeadId == ofLead.Key && (d.Kind == StepKinds.Text || d.Kind == StepKinds.Letter) && d.WrittenBy == null && (d.SentAt > since || (d.Status == DeliveryStatus.Sending && d.ReservedAt > since)))
+                .Select(d => new { d.Id, At = d.SentAt ?? d.ReservedAt!.Value }).ToListAsync(stop);
+            var taken = others.ToDictionary(o => o.Id, o => o.At);
+            foreach (var delivery in ofLead.OrderBy(d => d.MadeAt).ThenBy(d => d.Id))
+            {
+                var counted = taken.Where(t => t.Key != delivery.Id).Select(t => t.Value).ToList();
+                beside[delivery.Id] = counted;
+                if (counted.Count >= most) continue;
+                taken[delivery.Id] = now;
+                await db.Deliveries.Where(d => d.Id == delivery.Id).ExecuteUpdateAsync(d => d.SetProperty(x => x.ReservedAt, now), stop);
+            }
+
+            await transaction.CommitAsync(stop);
+        }
+
+        return beside;
     }
 
     private static bool Counts(OutboxDelivery delivery) => delivery.WrittenBy is null && delivery.Kind is StepKinds.Text or StepKinds.Letter;

@@ -95,6 +95,9 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
     /// <summary>How often it was sent again after it had been taken: each time as another thing.</summary>
     public int Again { get; set; }
 
+    /// <summary>When it took its place among the messages that the lead may get in a day; good while it is being sent.</summary>
+    public Instant? ReservedAt { get; set; }
+
     /// <summary>The idempotency key as the service sees it.</summary>
     public string KeySent => Again == 0 ? Key : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{Key}.again{Again}");
 

@@ -38,11 +38,33 @@ public sealed class PeopleOfBatch(AppDb db)
         var clients = read.Select(r => r.Submission.ClientId.ToString("N")).Distinct().ToArray();
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock_shared(k) from (select distinct hashtextextended(n, 1) k from unnest({clients}) n) l order by k", stop);
 
+        await HoldAsync(keys, read, stop);
         foreach (var (contact, lead) in await db.KnownAsync(keys, tracked: true, stop)) Of(contact.ClientId, new(contact.Kind, contact.Value), contact.Test).Add(lead);
         foreach (var row in await db.UnwantedAsync(keys, stop)) unwanted.Add((row.ClientId, new(row.Kind, row.Value)));
         await ReadEditedAsync(read, stop);
         await ReadContinuedAsync(read, stop);
         await ReadTextsAsync(read, stop);
+    }
+
+    // Everybody whom this batch may change is held before anything of them is read, in one order: those known by an
+    // address, those who send again or amend, and those who confirmed.
+    private Task<int> HoldAsync(List<(Guid ClientId, ContactKey Key)> keys, IReadOnlyList<ReadSubmission> read, CancellationToken stop)
+    {
+        Guid[] clients = [.. keys.Select(k => k.ClientId)], leads = [.. read.Select(r => r.Submission.LeadId).OfType<Guid>().Distinct()], amended = [.. read.Select(r => r.Envelope?.AmendsReceipt).OfType<Guid>().Distinct()];
+        string[] kinds = [.. keys.Select(k => Words.Of(k.Key.Kind))], values = [.. keys.Select(k => k.Key.Value)];
+        var own = read.Where(r => r.Submission.OwnId is not null).Select(r => (r.Submission.FormId, r.Submission.OwnId)).Distinct().ToList();
+        Guid[] forms = [.. own.Select(o => o.FormId)];
+        string[] ownIds = [.. own.Select(o => o.OwnId!)];
+        return db.Database.ExecuteSqlAsync(
+            $"""
+            select 1 from leads where id = any (array(
+              select c.lead_id from unnest({clients}, {kinds}, {values}) as k(client_id, kind, value) join lead_contacts c on c.client_id = k.client_id and c.kind = k.kind and c.value = k.value
+              union select s.lead_id from unnest({forms}, {ownIds}) as k(form_id, own_id) join submissions s on s.form_id = k.form_id and s.own_id = k.own_id where s.lead_id is not null
+              union select lead_id from submissions where id = any({amended}) and lead_id is not null
+              union select unnest({leads})))
+            order by id for update
+            """,
+            stop);
     }
 
     /// <summary>All leads that are known, once each.</summary>

@@ -22,6 +22,12 @@ namespace LitFuse.Server.Migrations
                 nullable: false,
                 defaultValueSql: "'{}'::jsonb");
 
+            migrationBuilder.AddColumn<Instant>(
+                name: "reserved_at",
+                table: "deliveries",
+                type: "timestamp with time zone",
+                nullable: true);
+
             migrationBuilder.AddColumn<bool>(
                 name: "shared",
                 table: "lead_contacts",
@@ -356,6 +362,10 @@ namespace LitFuse.Server.Migrations
             migrationBuilder.DropCheckConstraint(
                 name: "ck_backtests_status",
                 table: "backtests");
+
+            migrationBuilder.DropColumn(
+                name: "reserved_at",
+                table: "deliveries");
 
             migrationBuilder.DropColumn(
                 name: "unmapped",

@@ -35,13 +35,14 @@ public static class Startup
     private const long MigrationLock = 5_080_001;
 
     /// <summary>Migrates under a lock, so that several processes may start at once, and loads the demonstration where asked.</summary>
+    /// <remarks>While the database is away it waits, and says so once.</remarks>
     public static async Task PrepareAsync(IServiceProvider services, CancellationToken stop)
     {
         await using var scope = services.CreateAsyncScope();
         scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
         var db = scope.ServiceProvider.GetRequiredService<AppDb>();
         db.Database.SetCommandTimeout(TimeSpan.FromMinutes(5));
-        await db.Database.OpenConnectionAsync(stop);
+        await OpenAsync(db, stop);
         await db.Database.ExecuteSqlAsync($"select pg_advisory_lock({MigrationLock})", stop);
         try
         {
@@ -53,6 +54,24 @@ public static class Startup
         {
             await db.Database.ExecuteSqlAsync($"select pg_advisory_unlock({MigrationLock})", CancellationToken.None);
             await db.Database.CloseConnectionAsync();
+        }
+    }
+
+    private static async Task OpenAsync(AppDb db, CancellationToken stop)
+    {
+        for (var told = false; ; told = true)
+        {
+            try
+            {
+                await db.Database.OpenConnectionAsync(stop);
+                if (told) await Console.Error.WriteLineAsync("The database answers; going on.");
+                return;
+            }
+            catch (Exception e) when (Problems.IsDatabaseDown(e))
+            {
+                if (!told) await Console.Error.WriteLineAsync($"{Problems.DatabaseDown.Title} {e.GetBaseException().Message}. Waiting for it.");
+                await Task.Delay(TimeSpan.FromSeconds(1), stop);
+            }
         }
     }
 }

@@ -96,10 +96,12 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
     {
         var name = call.Plan.Team[talking.Person].Name;
         Tell(call, StoryKind.Talking, talking.Machine ? $"{name} speaks to {lead.ShownName()}’s machine" : $"{name} and {lead.ShownName()} are talking", talking.Person, now);
-        if (!talking.Machine) lead.ReachedAt ??= now;
+        // Nobody was reached and nobody can have heard: an attempt that the story shows, and the clock runs on.
+        if (talking.Machine) return;
+        lead.ReachedAt ??= now;
         // What their being touched stops must find them talking, not ringing.
         await db.SaveChangesAsync(stop);
-        await touch.MarkAsync(lead, Guid.Parse(call.Plan.Team[talking.Person].Id), now, talking.Machine ? "spoke to their machine" : "by phone", stop);
+        await touch.MarkAsync(lead, Guid.Parse(call.Plan.Team[talking.Person].Id), now, "by phone", stop);
     }
 
     private async Task EndAsync(Call call, Lead lead, Instant now, CancellationToken stop)
