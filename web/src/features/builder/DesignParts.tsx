@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Problem, type Schemas, tokenFromCookie } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select, TextArea } from "@/ui/Field";
+import { ListArea } from "@/ui/ListInput";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
 import type { Design } from "./design";
@@ -148,20 +149,12 @@ export function AroundPart({ design, change, faults }: PartProps) {
           error={faults.find((f) => f.place.startsWith("hosts."))?.what ?? null}
         >
           {(ids) => (
-            <TextArea
+            <ListArea
               {...ids}
               rows={2}
-              defaultValue={design.hosts.join("\n")}
+              values={design.hosts}
               placeholder="rides.example.com"
-              onChange={(e) =>
-                change({
-                  ...design,
-                  hosts: e.target.value
-                    .split("\n")
-                    .map((h) => h.trim())
-                    .filter(Boolean),
-                })
-              }
+              onChange={(hosts) => change({ ...design, hosts })}
             />
           )}
         </Field>

@@ -1,7 +1,8 @@
 import { Box, chakra } from "@chakra-ui/react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
-import { Field, Input, Select, TextArea } from "@/ui/Field";
+import { Field, Input, Select } from "@/ui/Field";
+import { ListArea } from "@/ui/ListInput";
 import { SectionHead } from "@/ui/Page";
 import { addable, type Design, type DesignField, faultsAt, moved, nameFor, renamed, withField } from "./design";
 
@@ -114,18 +115,11 @@ function OneField({ field, at, design, change, faults, tracked }: OneProps) {
           <Box mt="2" id={`fields-${at}-choices`}>
             <Field label="Choices, one a line" error={fault("choices")}>
               {(ids) => (
-                <TextArea
+                <ListArea
                   {...ids}
                   rows={Math.max(2, field.choices.length + 1)}
-                  defaultValue={field.choices.join("\n")}
-                  onChange={(e) =>
-                    set({
-                      choices: e.target.value
-                        .split("\n")
-                        .map((c) => c.trim())
-                        .filter(Boolean),
-                    })
-                  }
+                  values={field.choices}
+                  onChange={(choices) => set({ choices })}
                 />
               )}
             </Field>

@@ -1,6 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import type { Schemas } from "@/api/client";
-import { Field, Input } from "@/ui/Field";
+import { Field } from "@/ui/Field";
+import { ListInput } from "@/ui/ListInput";
 import { Check } from "./RuleSetEditor";
 import type { Around, Definition, Only } from "./sheetLayout";
 
@@ -44,20 +45,7 @@ function Detail({
   if (!known) {
     return (
       <Field label={`${detail.label} (any where it is left empty; commas between several)`}>
-        {(ids) => (
-          <Input
-            {...ids}
-            defaultValue={values.join(", ")}
-            onChange={(e) =>
-              onChange(
-                e.target.value
-                  .split(",")
-                  .map((v) => v.trim())
-                  .filter(Boolean),
-              )
-            }
-          />
-        )}
+        {(ids) => <ListInput {...ids} values={values} between="," onChange={onChange} />}
       </Field>
     );
   }

@@ -2,7 +2,8 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useId } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
-import { Input, Select } from "@/ui/Field";
+import { Select } from "@/ui/Field";
+import { ListInput } from "@/ui/ListInput";
 import { type Around, factsOf, needsValues, opWords } from "./sheetLayout";
 
 type RuleSet = Schemas["RuleSet"];
@@ -130,17 +131,13 @@ function Values({ rule, fact, onChange }: { rule: Rule; fact: Fact | undefined; 
       ? [true, "a number"]
       : [false, rule.op === "between" ? "5, 10" : ""];
   return (
-    <Input
+    <ListInput
       aria-label={one ? "Value" : "Values, with commas between them"}
       placeholder={hint || undefined}
       mb="2"
-      defaultValue={rule.values.join(", ")}
-      onChange={(e) =>
-        onChange({
-          ...rule,
-          values: (one ? [e.target.value] : e.target.value.split(",")).map((v) => v.trim()).filter(Boolean),
-        })
-      }
+      values={rule.values}
+      between={one ? undefined : ","}
+      onChange={(values) => onChange({ ...rule, values })}
     />
   );
 }

@@ -2,7 +2,8 @@ import { Box } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
-import { Field, Input, Select, TextArea } from "@/ui/Field";
+import { Field, Input, Select } from "@/ui/Field";
+import { ListArea } from "@/ui/ListInput";
 import { SpanInput } from "./SpanInput";
 import { type Around, inSeconds, type Lane, type Moment, momentWords, onCalendar, type Step, usualMoments } from "./sheetLayout";
 
@@ -264,19 +265,13 @@ export function ChoicesPart({ choices, onChange }: { choices: readonly string[];
       hint="Put {{ choices }} into the words: they are numbered there. A reply by number, order or word is understood."
     >
       {(ids) => (
-        <TextArea
+        <ListArea
           {...ids}
           rows={Math.max(2, choices.length + 1)}
           fontFamily="mono"
           fontSize="13px"
-          defaultValue={choices.join("\n")}
-          onChange={(e) => {
-            const lines = e.target.value
-              .split("\n")
-              .map((l) => l.trim())
-              .filter(Boolean);
-            onChange(lines.length > 0 ? lines : null);
-          }}
+          values={choices}
+          onChange={(lines) => onChange(lines.length > 0 ? lines : null)}
         />
       )}
     </Field>
