@@ -47,7 +47,7 @@ public sealed class MappingTests
     }
 
     [Fact]
-    public void Fields_are_joined_fixed_left_out_and_kept_under_their_own_name()
+    public void Fields_are_joined_fixed_left_out_and_kept_apart()
     {
         FieldMap map = new(
         [
@@ -56,7 +56,8 @@ public sealed class MappingTests
         ]);
         var read = MapReader.Apply(map, [new("code", "+44"), new("number", "7700 900123"), new("day", "14"), new("month", "6"), new("year", "2027"), new("town", "Leeds"), new("secret", "x"), new("size", "a lot"), new("hill", "Box Hill")], "GB", Own);
         Assert.Equal("+447700900123", read.Phone?.E164);
-        Assert.Equal(("2027-06-14", "Leeds", "Pemberton Bakes", "25+", "Box Hill"), (read.Values["start"], read.Values["message"], read.Values["company"], read.Values["fleet_size"], read.Values["hill"]));
+        Assert.Equal(("2027-06-14", "Leeds", "Pemberton Bakes", "25+", "Box Hill"), (read.Values["start"], read.Values["message"], read.Values["company"], read.Values["fleet_size"], read.Unmapped["hill"]));
+        Assert.DoesNotContain("hill", read.Values.Keys);
         Assert.DoesNotContain("secret", read.Values.Keys);
         Assert.DoesNotContain("number", read.Values.Keys);
         Assert.Empty(read.Faults);

@@ -61,7 +61,7 @@ public sealed class ReadingLaws
         {
             var answers = pairs.DistinctBy(p => p.Item1).Select(p => new Answer("q_" + p.Item1, p.Item2)).ToList();
             var mapped = MapReader.Apply(new([]), answers, "GB");
-            return answers.TrueForAll(a => mapped.Values[a.Field] == a.Value);
+            return mapped.Values.Count == 0 && answers.TrueForAll(a => mapped.Unmapped[a.Field] == a.Value);
         });
     }
 

@@ -257,12 +257,19 @@ public partial class World : IAsyncLifetime
         await command.ExecuteNonQueryAsync();
     }
 
+    /// <summary>
+    /// Noon in London on the Tuesday of this week, whatever day and hour it really is: no test depends on it. Near today,
+    /// because callers keep cookies by the real clock. <c>LITFUSE_TEST_AT</c> (<c>2026-10-25T00:30</c>) begins elsewhere.
+    /// </summary>
     public static MovableTime Noon()
     {
         var zone = DateTimeZoneProviders.Tzdb["Europe/London"];
         var now = SystemClock.Instance.GetCurrentInstant();
-        var noon = now.InZone(zone).Date.At(new LocalTime(12, 0)).InZoneLeniently(zone).ToInstant();
-        return new((noon - now).ToTimeSpan());
+        var today = now.InZone(zone).Date;
+        var begins = Environment.GetEnvironmentVariable("LITFUSE_TEST_AT") is { Length: > 0 } at
+            ? NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(at).GetValueOrThrow()
+            : today.PlusDays(IsoDayOfWeek.Tuesday - today.DayOfWeek).At(new LocalTime(12, 0));
+        return new((begins.InZoneLeniently(zone).ToInstant() - now).ToTimeSpan());
     }
 
     private static async Task<string> MakeTemplateAsync()

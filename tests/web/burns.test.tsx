@@ -93,6 +93,18 @@ test("one that has ended can be lit again", async () => {
   expect(asked.find((a) => a.path === "/api/fuses/f1/light")?.body).toEqual({ ids: ["l1"], filter: null });
 });
 
+test("one that is set aside says why, and is run again", async () => {
+  const asked = show(<BurnSheet id="u1" zone="Europe/London" close={vi.fn()} />, {
+    answers: {
+      "GET /api/burns/u1": { ...burn, row: { ...row, nextAt: null, setAside: "deciding for it failed: no such step" } },
+      "POST /api/burns/u1/run-again": null,
+    },
+  });
+  expect(await screen.findByText(/set aside: deciding for it failed: no such step/)).toBeInTheDocument();
+  await userEvent.click(screen.getByRole("button", { name: "Run it again" }));
+  expect(asked.some((a) => a.path === "/api/burns/u1/run-again")).toBe(true);
+});
+
 test("burns are narrowed by a sentence that stands in the address, and opened beside the list", async () => {
   const asked = show(<BurnsPage />, {
     at: "/fuses/burns?state=failed",

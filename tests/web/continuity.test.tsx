@@ -300,6 +300,34 @@ describe("where lines pass", () => {
     expect(screen.getByText("The same cuts Fleet enquiry.")).toBeInTheDocument();
   });
 
+  test("burns that are set aside stand on the Watch, with why and a way to them", () => {
+    const watch = {
+      held: 0,
+      conflicts: 0,
+      tray: 0,
+      accesses: [],
+      linesDown: [],
+      linesMended: [],
+      setAside: [
+        {
+          fuseId: "f7",
+          fuse: "Test ride",
+          clientId: "c1",
+          client: "Brackenwheel",
+          burns: 2,
+          because: "deciding for it failed: no such step",
+          since: "2026-11-25T09:40:07Z",
+        },
+      ],
+    };
+    show(<LinesDown watch={watch as unknown as Schemas["WatchPage"]} clientKey="brackenwheel" showClient />);
+    expect(screen.getByRole("link", { name: "2 burns of Test ride" })).toHaveAttribute(
+      "href",
+      expect.stringContaining("/fuses/burns?fuse=f7&state=set-aside"),
+    );
+    expect(screen.getByRole("group", { name: "Burns of Test ride set aside" })).toHaveTextContent("no such step");
+  });
+
   test("what was mended is one press away from being proved, until a test is on its way", () => {
     const mended = (n: number, proving = false): Schemas["MendedRow"] => ({
       formId: `f${n}`,

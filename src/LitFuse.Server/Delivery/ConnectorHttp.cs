@@ -216,11 +216,18 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
         var status = (int)answer.StatusCode;
         var end = Trouble.OfStatus(status);
         if (end == AttemptEnd.Accepted) return new(status, text, null, end);
-        var wait = answer.Headers.RetryAfter?.Delta is { } delta ? Duration.FromTimeSpan(delta) : (Duration?)null;
-        var read = new ServiceAnswer(status, text, "", end, wait);
+        var read = new ServiceAnswer(status, text, "", end, WaitOf(answer.Headers));
         var detail = read.Pick("detail").GetValueOrDefault("detail");
         return read with { Fault = string.Create(CultureInfo.InvariantCulture, $"answered {status} {answer.ReasonPhrase}{(string.IsNullOrEmpty(detail) ? "" : ": " + (detail.Length > 300 ? detail[..300] : detail))}") };
     }
+
+    /// <summary>How long <c>Retry-After</c> asks to wait (RFC 9110, section 10.2.3): so many seconds, or until a date by the answer's own clock.</summary>
+    public static Duration? WaitOf(System.Net.Http.Headers.HttpResponseHeaders headers) => headers.RetryAfter switch
+    {
+        { Delta: { } delta } => Duration.FromTimeSpan(delta),
+        { Date: { } until } when headers.Date is { } sent => Duration.Max(Duration.Zero, Duration.FromTimeSpan(until - sent)),
+        _ => null,
+    };
 
     private static async Task<string> ReadAsync(HttpResponseMessage answer, CancellationToken stop)
     {

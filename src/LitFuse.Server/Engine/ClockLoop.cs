@@ -11,6 +11,7 @@ namespace LitFuse.Server.Engine;
 public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, TimeProvider time)
 {
     private const int AtOnce = 200;
+    private const int MostMissedDays = 31;
     private static readonly LocalTimePattern Hour = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
 
     /// <summary>Sets the clocks of a version that is being armed, and takes away those of the fuse's others.</summary>
@@ -49,14 +50,14 @@ public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, T
         var setup = await setups.ReadAsync(db, clock.ClientId, stop);
         var zone = setup.Client.DateTimeZone();
         var version = setup.Armed.FirstOrDefault(v => v.Id == clock.FuseVersionId);
-        var struck = clock.NextAt;
         if (version is null) db.FuseClocks.Remove(clock);
         else
         {
             var way = version.Definition.LitBy[clock.Place];
-            // After a long sleep it strikes once for the latest time, not once for each that was missed.
-            await StrikeAsync(version, way, struck, zone, now, stop);
-            if (Next(way.Timer!, now, zone) is { } next) clock.NextAt = next;
+            var struck = Struck(way, clock.NextAt, now, zone);
+            // Some leads at once, and the next in a transaction of their own: nobody waits for all of a client's leads.
+            if (await StrikeAsync(version, way, struck, clock.AfterLead, zone, now, stop) is { } last) (clock.NextAt, clock.AfterLead) = (struck, last);
+            else if (Next(way.Timer!, struck, zone) is { } next) (clock.NextAt, clock.AfterLead) = (next, null);
             else db.FuseClocks.Remove(clock);
         }
 
@@ -65,22 +66,30 @@ public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, T
         return (true, null);
     }
 
-    private async Task StrikeAsync(FuseVersion version, LitBy way, Instant struck, DateTimeZone zone, Instant now, CancellationToken stop)
+    /// <summary>
+    /// Which time a clock strikes for that is late. An hour that comes round is for whoever is there then: after a sleep it
+    /// strikes once, for the latest time. A date is for whoever has that date: each day that was missed is struck, up to a month back.
+    /// </summary>
+    public static Instant Struck(LitBy way, Instant due, Instant now, DateTimeZone zone)
     {
-        var today = struck.InZone(zone).Date;
-        var (field, day) = (way.Timer!.Field ?? "", LocalDatePattern.Iso.Format(today.PlusDays(-way.Timer.Days)));
-        var last = Guid.Empty;
-        while (true)
-        {
-            var leads = way.Event == EventKeys.DateReached
-                ? await db.Leads.FromSql($"select * from leads where client_id = {version.ClientId} and id > {last} and merged_into is null and fields ->> {field} = {day} order by id limit {AtOnce} for update").ToListAsync(stop)
-                : await db.Leads.FromSql($"select * from leads where client_id = {version.ClientId} and id > {last} and merged_into is null order by id limit {AtOnce} for update").ToListAsync(stop);
-            if (leads.Count == 0) return;
-            last = leads[^1].Id;
-            await events.ReadBurnsAsync([.. leads.Select(l => l.Id)], stop);
-            var because = way.Event == EventKeys.DateReached ? $"{FuseSentence.SayLitBy(way with { When = null }, EventCatalog.Plain)} ({day})" : FuseSentence.SayLitBy(way with { When = null }, EventCatalog.Plain);
-            foreach (var lead in leads) await events.HappenAsync(lead, [Happening.Of(way.Event, struck, because)], null, now, stop, only: version.FuseId, quietly: true);
-        }
+        var oldest = now - Duration.FromDays(MostMissedDays);
+        while ((way.Event != EventKeys.DateReached || due < oldest) && Next(way.Timer!, due, zone) is { } next && next <= now) due = next;
+        return due;
+    }
+
+    // Returns the last lead of this lot; null when there was none left.
+    private async Task<Guid?> StrikeAsync(FuseVersion version, LitBy way, Instant struck, Guid? after, DateTimeZone zone, Instant now, CancellationToken stop)
+    {
+        var (field, day) = (way.Timer!.Field ?? "", LocalDatePattern.Iso.Format(struck.InZone(zone).Date.PlusDays(-way.Timer.Days)));
+        var last = after ?? Guid.Empty;
+        var leads = way.Event == EventKeys.DateReached
+            ? await db.Leads.FromSql($"select * from leads where client_id = {version.ClientId} and id > {last} and merged_into is null and fields ->> {field} = {day} order by id limit {AtOnce} for update").ToListAsync(stop)
+            : await db.Leads.FromSql($"select * from leads where client_id = {version.ClientId} and id > {last} and merged_into is null order by id limit {AtOnce} for update").ToListAsync(stop);
+        if (leads.Count == 0) return null;
+        await events.ReadBurnsAsync([.. leads.Select(l => l.Id)], stop);
+        var because = way.Event == EventKeys.DateReached ? $"{FuseSentence.SayLitBy(way with { When = null }, EventCatalog.Plain)} ({day})" : FuseSentence.SayLitBy(way with { When = null }, EventCatalog.Plain);
+        foreach (var lead in leads) await events.HappenAsync(lead, [Happening.Of(way.Event, struck, because)], null, now, stop, only: version.FuseId, quietly: true);
+        return leads[^1].Id;
     }
 }
 

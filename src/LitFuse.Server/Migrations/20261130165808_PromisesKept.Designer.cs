@@ -1795,6 +1795,10 @@ namespace LitFuse.Server.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("place");
 
+                    b.Property<Guid?>("AfterLead")
+                        .HasColumnType("uuid")
+                        .HasColumnName("after_lead");
+
                     b.Property<Guid>("ClientId")
                         .HasColumnType("uuid")
                         .HasColumnName("client_id");

@@ -28,6 +28,12 @@ namespace LitFuse.Server.Migrations
                 type: "timestamp with time zone",
                 nullable: true);
 
+            migrationBuilder.AddColumn<System.Guid>(
+                name: "after_lead",
+                table: "fuse_clocks",
+                type: "uuid",
+                nullable: true);
+
             migrationBuilder.AddColumn<bool>(
                 name: "shared",
                 table: "lead_contacts",
@@ -366,6 +372,10 @@ namespace LitFuse.Server.Migrations
             migrationBuilder.DropColumn(
                 name: "reserved_at",
                 table: "deliveries");
+
+            migrationBuilder.DropColumn(
+                name: "after_lead",
+                table: "fuse_clocks");
 
             migrationBuilder.DropColumn(
                 name: "unmapped",

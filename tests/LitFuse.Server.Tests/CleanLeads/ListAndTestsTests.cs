@@ -27,7 +27,7 @@ public sealed class ListAndTestsTests(World world) : IClassFixture<World>
         Assert.False(await HasAsync("field=company&client=hollin-vane", big));
         Assert.True(await HasAsync($"form={form}&state=in-the-air&tests=without&owner=nobody", small));
         Assert.False(await HasAsync("tests=only", small));
-        var today = DateTimeOffset.UtcNow.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
+        var today = world.Time.GetUtcNow().ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
         Assert.True(await HasAsync($"since={today}&until={today}", small));
         Assert.False(await HasAsync("until=2020-01-01", small));
         foreach (var odd in new[] { "state=asleep", "sort=height", "since=yesterday", "page=0" }) Assert.Equal("bad-input", await (await noor.GetAsync("/api/leads?" + odd)).RefusalAsync(HttpStatusCode.BadRequest));

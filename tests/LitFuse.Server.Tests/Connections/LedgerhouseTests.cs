@@ -141,7 +141,7 @@ public sealed class LedgerhouseTests(World world) : LedgerWork(world)
         (await noor.PutAsJsonAsync($"/api/connections/{id}/access", new { values = new { token = await TokenForAsync(3, "contacts", "deals") } })).EnsureSuccessStatusCode();
         var soon = Assert.Single(await AilingAsync("tarn-valley"));
         Assert.Equal(("whole", null, id), (soon.Text("state"), soon.Text("fault"), soon.Text("connectionId")));
-        Assert.InRange(DateTimeOffset.Parse(soon.Text("expiresAt")!, CultureInfo.InvariantCulture) - DateTimeOffset.UtcNow, TimeSpan.FromDays(2), TimeSpan.FromDays(4));
+        Assert.InRange(DateTimeOffset.Parse(soon.Text("expiresAt")!, CultureInfo.InvariantCulture) - world.Time.GetUtcNow(), TimeSpan.FromDays(2), TimeSpan.FromDays(4));
         Assert.Empty(await AilingAsync("brackenwheel"));
         (await noor.PutAsJsonAsync($"/api/connections/{id}/access", new { values = new { token = await TokenForAsync(3, "contacts") } })).EnsureSuccessStatusCode();
         Assert.Contains("read and write deals", Assert.Single(await AilingAsync("tarn-valley")).Text("fault"), StringComparison.Ordinal);

@@ -99,6 +99,9 @@ public sealed class FuseClock : IOfClient, IEntityTypeConfiguration<FuseClock>
 
     public Instant NextAt { get; set; }
 
+    /// <summary>While it strikes: the last lead it came to.</summary>
+    public Guid? AfterLead { get; set; }
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<FuseClock> builder)
     {

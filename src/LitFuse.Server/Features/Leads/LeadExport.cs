@@ -9,7 +9,9 @@ namespace LitFuse.Server.Features.Leads;
 /// <summary>The leads shown, as a file: CSV (RFC 4180) or XLSX.</summary>
 public static class LeadExport
 {
-    private const int Most = 100_000;
+    /// <summary>How many leads a file may have that is put together whole: XLSX and NDJSON. CSV is written as it is read, however many there are.</summary>
+    public const int MostWhole = 100_000;
+
     private const int InOneGo = 2000;
     private static readonly string[] Usual = ["name", "email", "phone", "form", "source", "asked", "speed", "owner", "tags"];
 
@@ -21,7 +23,8 @@ public static class LeadExport
         var (leads, fault) = await filter.ApplyAsync(db, scope, time.Now(), stop);
         if (fault is not null) return fault;
         var wanted = string.IsNullOrWhiteSpace(columns) ? Usual : [.. columns.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Take(100)];
-        var ids = await filter.Order(leads!).Take(Most).Select(l => l.Id).ToListAsync(stop);
+        var ids = await filter.Order(leads!).Select(l => l.Id).ToListAsync(stop);
+        if (format != "csv" && ids.Count > MostWhole) return Problems.Bad("format", $"These are {ids.Count:#,0} leads; a file of this kind has at most {MostWhole:#,0}. Take CSV, or narrow the list.");
         http.Response.Headers.ContentDisposition = $"attachment; filename=\"leads-{time.Now().InUtc().Date:yyyy-MM-dd}.{format}\"";
         if (format != "csv") return Results.File(await FileAsync(db, ids, wanted, format, stop), TableFile.TypeOf(format));
 

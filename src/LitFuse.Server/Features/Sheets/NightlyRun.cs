@@ -12,7 +12,6 @@ namespace LitFuse.Server.Features.Sheets;
 /// <summary>Makes the files that are due, and sends them.</summary>
 public sealed class NightlyRun(AppDb db, ConnectorKinds connectors, ConnectionOpener opener, TimeProvider time)
 {
-    private const int MostLeads = 100_000;
 
     /// <summary>When a file is next due.</summary>
     public static Instant NextOf(NightlyFile file, DateTimeZone zone, Instant after)
@@ -37,7 +36,14 @@ public sealed class NightlyRun(AppDb db, ConnectorKinds connectors, ConnectionOp
             leads = leads.Where(l => l.AskedAt >= from && l.AskedAt < to);
         }
 
-        var ids = await leads.OrderBy(l => l.AskedAt).Take(MostLeads).Select(l => l.Id).ToListAsync(stop);
+        var ids = await leads.OrderBy(l => l.AskedAt).Select(l => l.Id).ToListAsync(stop);
+        if (ids.Count > LeadExport.MostWhole)
+        {
+            // Half a file would be taken for the whole.
+            (file.Fault, file.Attempts, file.DueAt) = (string.Create(System.Globalization.CultureInfo.InvariantCulture, $"There are {ids.Count:#,0} leads; a file has at most {LeadExport.MostWhole:#,0}. Let it have those of the day."), 0, NextOf(file, zone, now));
+            return;
+        }
+
         var bytes = await LeadExport.FileAsync(db, ids, file.Columns.Count > 0 ? file.Columns : LeadExport.UsualColumns, file.Format, stop);
         // The same name each try of a day: a second one takes the place of the first.
         var name = $"{TableFile.Safe(client.Key + "-" + file.Name)}-{day.ToString("uuuu-MM-dd", null)}.{file.Format}";
