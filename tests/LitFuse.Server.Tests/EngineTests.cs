@@ -315,7 +315,6 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
     [Theory]
     [InlineData("--role", "boss", "--role is 'all', 'web' or 'worker'")]
     [InlineData("--url", "somewhere", "--url needs an address")]
-    [InlineData("--db", "Host=127.0.0.1;Port=1;Username=x;Timeout=2", "PostgreSQL does not answer")]
     public async Task What_keeps_it_from_starting_is_said_in_a_sentence(string name, string value, string said)
     {
         using var process = Process.Start(new ProcessStartInfo(Binary) { ArgumentList = { name, value }, RedirectStandardError = true, RedirectStandardOutput = true })!;
@@ -324,6 +323,26 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
         Assert.Equal(2, process.ExitCode);
         Assert.Contains("Lit Fuse cannot start: ", error, StringComparison.Ordinal);
         Assert.Contains(said, error, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task While_the_database_is_away_it_waits_and_says_so_once()
+    {
+        using var process = Process.Start(new ProcessStartInfo(Binary) { ArgumentList = { "--db", "Host=127.0.0.1;Port=1;Username=x;Timeout=2" }, RedirectStandardError = true, RedirectStandardOutput = true })!;
+        try
+        {
+            var said = await process.StandardError.ReadLineAsync().WaitAsync(TimeSpan.FromSeconds(30));
+            Assert.Contains("The database cannot be reached.", said, StringComparison.Ordinal);
+            Assert.EndsWith("Waiting for it.", said, StringComparison.Ordinal);
+            var next = process.StandardError.ReadLineAsync();
+            await Task.WhenAny(next, process.WaitForExitAsync(), Task.Delay(TimeSpan.FromSeconds(3)));
+            Assert.False(process.HasExited || next.IsCompleted);
+        }
+        finally
+        {
+            process.Kill();
+            await process.WaitForExitAsync();
+        }
     }
 
     [Fact]

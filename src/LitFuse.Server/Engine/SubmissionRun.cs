@@ -200,8 +200,11 @@ public sealed partial class SubmissionRun(AppDb db, LeadEvents events, OptInAske
     private async Task GoOnAsync(Lead lead, ReadSubmission one, Instant confirmedAt, Instant now, CancellationToken stop)
     {
         var submission = one.Submission;
-        lead.Quiet = true;
-        AskAgain(lead, submission, confirmedAt);
+        // Where they are in the air already the clock runs on; and who took the lead meanwhile, or reached out, has.
+        var (by, at) = lead.FirstTouchAt is null ? (lead.TakenBy, lead.TakenAt) : (null, null);
+        if (lead.FirstTouchAt is { } touched && touched >= submission.AskedAt) lead.Quiet = false;
+        else AskAgain(lead, submission, confirmedAt);
+        if (by is not null) (lead.TakenBy, lead.TakenAt) = (by, at);
         db.Tell(submission.ClientId, "lead", lead.Id);
         if (!submission.Quiet) await HappenAsync(lead, one, [What(one, EventKeys.Submission, confirmedAt, "by the submission on"), What(one, EventKeys.OptInConfirmed, confirmedAt, "by their confirming of the address given on")], now, stop);
     }

@@ -244,6 +244,25 @@ public sealed class BothWaysTests(World world) : LedgerWork(world)
     }
 
     [Fact]
+    public async Task What_is_taken_back_before_it_went_ends_its_burn()
+    {
+        var noor = await world.NoorAsync();
+        var namewell = (await noor.GetFromJsonAsync<JsonElement>("/api/connections?client=brackenwheel")).GetProperty("connections").EnumerateArray().First(c => c.Text("kind") == "namewell").Text("id");
+        (await noor.PostAsync($"/api/connections/{namewell}/pause", null)).EnsureSuccessStatusCode();
+        try
+        {
+            var (lead, person, _, _) = await world.LitAsync(noor, form => Fuse(form, Card));
+            await world.ToldAsync(noor, lead, "step-sent", "card");
+            (await noor.PostAsJsonAsync("/api/do-not-contact", new { client = "brackenwheel", addresses = person["email"] })).EnsureSuccessStatusCode();
+            await World.EventuallyAsync(async () => (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).GetProperty("burns").EnumerateArray().All(b => b.Text("status") == "ended"), "the end of the burn");
+        }
+        finally
+        {
+            await noor.PostAsync($"/api/connections/{namewell}/resume", null);
+        }
+    }
+
+    [Fact]
     public async Task A_test_leads_records_are_swept_away_with_it()
     {
         var noor = await world.NoorAsync();
