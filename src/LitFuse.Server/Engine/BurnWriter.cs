@@ -30,7 +30,8 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
             // One that is set aside decides nothing; what happens meanwhile is kept for it.
             if (burn.SetAsideAt is not null)
             {
-                burn.SetAside = [.. burn.SetAside.TakeLast(BurnState.MostHeard - 1), next];
+                // What failed stays first, however much comes after it.
+                burn.SetAside = [.. burn.SetAside.Take(1), .. burn.SetAside.Skip(1).TakeLast(BurnState.MostHeard - 2), next];
                 continue;
             }
 
