@@ -53,10 +53,17 @@ test("two who press at once: one has it, the other is told by whom", async ({ br
   await visit(page, who);
   const [a, b] = [await as(browser, imke), await as(browser, "tobias@brackenwheel.example")];
   await Promise.all([a.goto("/"), b.goto("/")]);
-  // Both still see it free: the news of each other's press comes too late.
+  // Both still see it free: no press goes on before both have pressed.
+  let pressed = 0;
+  let both = () => {};
+  const bothPressed = new Promise<void>((then) => {
+    both = then;
+  });
   for (const p of [a, b])
     await p.route("**/take", async (route) => {
-      await new Promise((then) => setTimeout(then, 300));
+      pressed += 1;
+      if (pressed === 2) both();
+      await bothPressed;
       await route.continue();
     });
   const press = (p: typeof a) => p.getByRole("button", { name: `Take ${name}` }).click();
