@@ -22,30 +22,3 @@ public sealed class InstantJson : JsonConverter<Instant>
     public override void Write(Utf8JsonWriter writer, Instant value, JsonSerializerOptions options) =>
         writer.WriteStringValue(InstantPattern.ExtendedIso.Format(value));
 }
-
-/// <summary>The one way the core's records are written as JSON: camel case, enums as words, strict numbers.</summary>
-public static class CoreJson
-{
-    /// <summary>Shared, read-only options.</summary>
-    public static JsonSerializerOptions Options { get; } = Make();
-
-    /// <summary>Adds the core's conventions to options that a host owns.</summary>
-    public static void Apply(JsonSerializerOptions options)
-    {
-        options.PropertyNamingPolicy = JsonNamingPolicy.CamelCase;
-        options.DictionaryKeyPolicy = null;
-        options.NumberHandling = JsonNumberHandling.Strict;
-        options.DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull;
-        options.RespectNullableAnnotations = true;
-        options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.KebabCaseLower, allowIntegerValues: false));
-        options.Converters.Add(new InstantJson());
-    }
-
-    private static JsonSerializerOptions Make()
-    {
-        var options = new JsonSerializerOptions(JsonSerializerDefaults.Web);
-        Apply(options);
-        options.MakeReadOnly(populateMissingResolver: true);
-        return options;
-    }
-}

@@ -55,6 +55,9 @@ public static partial class Host
     // The build runs the program once to write down its API; then nothing is started and no database is there.
     private static bool OnlyDescribing => System.Reflection.Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
 
+    // Before anything else: what reads letters looks once, at its first, which charsets there are.
+    static Host() => System.Text.Encoding.RegisterProvider(System.Text.CodePagesEncodingProvider.Instance);
+
     /// <summary>Runs it until it is stopped.</summary>
     /// <returns>The exit code: 0 when asked to stop, 2 when it could not start, with a sentence that says why.</returns>
     public static async Task<int> RunAsync(string[] args)
@@ -150,7 +153,7 @@ public static partial class Host
         services.AddScoped<DeliveryAround>();
         services.AddScoped<OutcomeRun>();
         services.AddSingleton<OutcomeWriter>();
-        services.AddSingleton<ConnectionSlots>();
+        services.AddScoped<ConnectionThrottle>();
         services.AddSingleton(WorkerName.New());
         services.AddHttpClient(ConnectorHttp.Name, c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<ConnectorHttp>();
@@ -267,9 +270,12 @@ public static partial class Host
         }
 
         services.AddProblemDetails();
+        // In every environment: what cannot be read is answered with what and where, not with a bare 400.
+        services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
         services.ConfigureHttpJsonOptions(o =>
         {
             CoreJson.Apply(o.SerializerOptions);
+            CoreJson.Guard(o.SerializerOptions);
             // The description says that a field is there and may be null; so it is.
             o.SerializerOptions.DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.Never;
         });
@@ -290,7 +296,7 @@ public static partial class Host
         var setups = app.Services.GetRequiredService<ClientSetups>();
         app.Services.GetRequiredService<Teller>().AtOnce = (client, kind) =>
         {
-            if (kind == "connection") setups.Forget(client);
+            if (kind == ChangeKind.Connection) setups.Forget(client);
         };
         app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = Problems.OfException, SuppressDiagnosticsCallback = c => Problems.IsDatabaseDown(c.Exception) || c.Exception is BadHttpRequestException });
         app.UseRouting();

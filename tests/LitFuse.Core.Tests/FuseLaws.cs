@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using CsCheck;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
@@ -105,6 +106,27 @@ public sealed class FuseLaws
             var text = FuseFile.Print(fuse);
             var at = from % text.Length;
             var (read, fault) = FuseFile.Parse(text.Remove(at, Math.Min(length, text.Length - at)));
-            return read is not null || (fault!.StartsWith("it is not a fuse: ", StringComparison.Ordinal) && !fault.Contains("System.", StringComparison.Ordinal));
+            return read is not null || InWords(fault!);
         });
+
+    [Fact]
+    public void A_key_that_is_not_known_is_refused_by_its_name_wherever_it_stands() =>
+        Gen.Select(GenFuse, Gen.Int[0, 9999]).Sample((fuse, which) =>
+        {
+            var whole = JsonNode.Parse(FuseFile.Print(fuse))!;
+            var places = ShapedIn(whole).ToList();
+            places[which % places.Count]["burns_twice"] = 1;
+            return FuseFile.Parse(whole.ToJsonString()) is (null, { } fault) && fault.Contains("'burns_twice' is no key", StringComparison.Ordinal) && InWords(fault);
+        });
+
+    private static bool InWords(string fault) => fault.StartsWith("it is not a fuse: ", StringComparison.Ordinal) && !fault.Contains("System.", StringComparison.Ordinal) && !fault.Contains("LitFuse.", StringComparison.Ordinal) && !fault.Contains("`1", StringComparison.Ordinal);
+
+    // Every object whose keys have a meaning; those of settings and details are the writer's own.
+    private static IEnumerable<JsonObject> ShapedIn(JsonNode? node)
+    {
+        if (node is JsonArray list) foreach (var one in list.SelectMany(ShapedIn)) yield return one;
+        if (node is not JsonObject shaped) yield break;
+        yield return shaped;
+        foreach (var one in shaped.Where(p => p.Key is not ("settings" or "only")).SelectMany(p => ShapedIn(p.Value))) yield return one;
+    }
 }

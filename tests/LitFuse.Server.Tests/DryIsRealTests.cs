@@ -116,10 +116,10 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
     // The world: what was handed over is taken 300 ms later; what they do happens when it does; a burn is woken when it wants to be.
     private async Task<(List<Message> Messages, string Status)> RealAsync(Guid fuse, Guid lead, Case one, Instant asked)
     {
-        var ahead = new PriorityQueue<Func<IServiceProvider, Lead, Instant, Task>, (Instant, int)>();
+        var ahead = new PriorityQueue<Func<IServiceProvider, HeldLead, Instant, Task>, (Instant, int)>();
         var order = 0;
         var taken = new HashSet<Guid>();
-        void At(Instant when, Func<IServiceProvider, Lead, Instant, Task> what) => ahead.Enqueue(what, (when, order++));
+        void At(Instant when, Func<IServiceProvider, HeldLead, Instant, Task> what) => ahead.Enqueue(what, (when, order++));
         At(asked, (s, of, now) => s.GetRequiredService<LeadEvents>().HappenAsync(of, [Happening.Of(EventKeys.Submission, asked, "by the submission", ("form", World.Form), ("page", ""), ("source", ""), ("account", ""), ("campaign", ""))], null, now, default, only: fuse));
         for (var i = 0; i < one.Reactions.Count; i++)
         {
@@ -132,7 +132,7 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
             var wake = await world.InsideAsync(s => s.GetRequiredService<AppDb>().Burns.Where(b => b.LeadId == lead).Select(b => b.WakeAt).SingleOrDefaultAsync());
             var next = ahead.TryPeek(out _, out var first) ? first.Item1 : (Instant?)null;
             if (next is null && wake is null || Min(next, wake) > asked + Duration.FromDays(400)) break;
-            Func<IServiceProvider, Lead, Instant, Task> what = next is not null && !(wake < next) ? ahead.Dequeue() : WakeAsync;
+            Func<IServiceProvider, HeldLead, Instant, Task> what = next is not null && !(wake < next) ? ahead.Dequeue() : WakeAsync;
             var now = what == WakeAsync ? wake!.Value : next!.Value;
             var handed = await StepAsync(lead, what, now, taken);
             foreach (var (delivery, step, burn, results) in handed)
@@ -152,16 +152,17 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
 
     private static Instant? Min(Instant? one, Instant? other) => one is null ? other : other is null ? one : Instant.Min(one.Value, other.Value);
 
-    private static async Task WakeAsync(IServiceProvider services, Lead lead, Instant now)
+    private static async Task WakeAsync(IServiceProvider services, HeldLead lead, Instant now)
     {
         var db = services.GetRequiredService<AppDb>();
-        var burn = await db.Burns.FromSql($"select * from burns where lead_id = {lead.Id} for update").SingleAsync();
+        var burn = (await HeldLead.HearingAsync(db, [lead], default)).Single();
         await services.GetRequiredService<LeadEvents>().BringAsync(burn, lead, new BurnEvent.Woken(), now, default);
     }
 
     // As a text that came in, an opt-out by hand or by a page, or anything else that is only told.
-    private static Task HappenAsync(IServiceProvider services, Lead lead, Reaction reaction, string key, Instant now)
+    private static Task HappenAsync(IServiceProvider services, HeldLead held, Reaction reaction, string key, Instant now)
     {
+        var lead = held.Lead;
         (string, string)[] details = reaction.What switch { EventKeys.Replied => [("text", reaction.Detail!)], EventKeys.Tagged => [("tag", reaction.Detail!)], EventKeys.StageReached => [("stage", reaction.Detail!)], _ => [] };
         var happened = new List<Happening> { Happening.Of(reaction.What, now, "it happened", details) with { Key = key } };
         var stops = reaction.What == EventKeys.Replied && ReplyReader.Read(reaction.Detail!, []).Meaning == ReplyMeaning.Stop;
@@ -171,16 +172,15 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
             if (stops) happened.Add(Happening.Of(EventKeys.OptedOut, now, "they wrote that they want no more messages") with { Key = key + ".out" });
         }
 
-        return services.GetRequiredService<LeadEvents>().HappenAsync(lead, happened, null, now, default);
+        return services.GetRequiredService<LeadEvents>().HappenAsync(held, happened, null, now, default);
     }
 
     // One event in a transaction of its own; what it hands over is under way at once.
-    private Task<List<(OutboxHanded Delivery, string Step, Guid Burn, Dictionary<string, string> Results)>> StepAsync(Guid leadId, Func<IServiceProvider, Lead, Instant, Task> what, Instant now, HashSet<Guid> taken) => world.InsideAsync(async s =>
+    private Task<List<(OutboxHanded Delivery, string Step, Guid Burn, Dictionary<string, string> Results)>> StepAsync(Guid leadId, Func<IServiceProvider, HeldLead, Instant, Task> what, Instant now, HashSet<Guid> taken) => world.InsideAsync(async s =>
     {
         var db = s.GetRequiredService<AppDb>();
         await using var transaction = await db.Database.BeginTransactionAsync();
-        var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleAsync();
-        await what(s, lead, now);
+        await what(s, (await HeldLead.OneAsync(db, leadId, default))!, now);
         await db.SaveChangesAsync();
         await db.Database.ExecuteSqlAsync($"update deliveries set status = 'sending' where lead_id = {leadId} and status = 'due'");
         await transaction.CommitAsync();

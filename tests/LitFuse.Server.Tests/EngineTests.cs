@@ -44,18 +44,24 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         var connection = await SpareAsync(120);
         var claimed = new ConcurrentBag<Guid>();
         var ahead = world.Now + Duration.FromDays(2);
-        var free = (await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Select(c => c.Id).ToListAsync())).ToDictionary(id => id, id => id == connection ? 7 : 0);
+        await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Where(c => c.Id == connection).ExecuteUpdateAsync(c => c.SetProperty(x => x.AtOnce, 7)));
+        // Each takes what there is room for, and makes room again.
         await Task.WhenAll(Enumerable.Range(0, 6).Select(w => Task.Run(async () =>
         {
-            for (var i = 0; i < 10; i++)
+            for (var i = 0; i < 200 && claimed.Count < 120; i++)
             {
-                foreach (var c in await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().ClaimAsync($"w{w}", free, ahead, CancellationToken.None))) claimed.Add(c.Id);
+                var mine = await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().ClaimAsync($"w{w}", ahead, CancellationToken.None));
+                Assert.InRange(mine.Count, 0, 7);
+                foreach (var c in mine) claimed.Add(c.Id);
+                var ids = mine.ConvertAll(c => c.Id);
+                await world.InsideAsync(s => s.GetRequiredService<AppDb>().Deliveries.Where(d => ids.Contains(d.Id)).ExecuteUpdateAsync(d => d.SetProperty(x => x.Status, DeliveryStatus.Done)));
             }
         })));
         Assert.Equal(120, claimed.Count);
         Assert.Equal(120, claimed.Distinct().Count());
 
         // A lease that runs out gives it back.
+        await world.InsideAsync(s => s.GetRequiredService<AppDb>().Deliveries.Where(d => d.ConnectionId == connection).ExecuteUpdateAsync(d => d.SetProperty(x => x.Status, DeliveryStatus.Sending).SetProperty(x => x.LeasedUntil, ahead)));
         Assert.Equal(120, await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RecoverAsync(ahead + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None)));
         await ClearSpareAsync();
     }
@@ -65,24 +71,29 @@ public sealed class EngineTests(World world) : IClassFixture<World>
     {
         var connection = await SpareAsync(60);
         var ahead = world.Now + Duration.FromDays(2);
-        var others = (await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Select(c => c.Id).ToListAsync())).Where(id => id != connection).ToDictionary(id => id, _ => 0);
-        async Task<int> ClaimedAsync(int? atOnce, int? perMinute, int? free = null)
+        async Task<int> ClaimedAsync(int? atOnce, int? perMinute)
         {
-            await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Where(c => c.Id == connection).ExecuteUpdateAsync(c => c.SetProperty(x => x.AtOnce, atOnce).SetProperty(x => x.PerMinute, perMinute)));
-            var room = free is { } f ? new Dictionary<Guid, int>(others) { [connection] = f } : others;
-            var claimed = (await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().ClaimAsync("room", room, ahead, CancellationToken.None))).Count;
-            await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RecoverAsync(ahead + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None));
+            await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Where(c => c.Id == connection).ExecuteUpdateAsync(c => c.SetProperty(x => x.AtOnce, atOnce).SetProperty(x => x.PerMinute, perMinute).SetProperty(x => x.Tokens, (double?)null)));
+            // Two processes at one moment have together what the connection takes.
+            var claimed = await ClaimSpareAsync(connection, "one", ahead) + await ClaimSpareAsync(connection, "other", ahead);
+            await RecoverAsync(ahead);
             return claimed;
         }
 
-        Assert.Equal(ConnectionSlots.Wide, await ClaimedAsync(null, null));
+        Assert.Equal(ConnectionThrottle.Wide, await ClaimedAsync(null, null));
         Assert.Equal(5, await ClaimedAsync(5, null));
         Assert.Equal(2, await ClaimedAsync(null, 120));
         Assert.Equal(1, await ClaimedAsync(5, 30));
-        Assert.Equal(3, await ClaimedAsync(5, null, free: 3));
-        Assert.Equal(0, await ClaimedAsync(null, null, free: 0));
         await ClearSpareAsync();
     }
+
+    private Task<int> ClaimSpareAsync(Guid connection, string worker, Instant at) =>
+        world.InsideAsync(async s => (await s.GetRequiredService<DeliveryClaim>().ClaimAsync(worker, at, CancellationToken.None)).Count(d => d.ConnectionId == connection));
+
+    private Task<int> RecoverAsync(Instant at) => world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RecoverAsync(at + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None));
+
+    private Task<IReadOnlyList<Guid>> NoteAsync(Guid connection, bool inTrouble, int times, Instant at) =>
+        world.InsideAsync(async s => (await s.GetRequiredService<ConnectionThrottle>().NoteAsync(Enumerable.Repeat((connection, inTrouble), times), at, CancellationToken.None)).Recovered);
 
     // A connection of its own, so that the world's worker finds no work: its deliveries are due far ahead of its clock.
     private Task<Guid> SpareAsync(int deliveries) => world.InsideAsync(async s =>
@@ -94,57 +105,81 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         db.Connections.Add(made);
         for (var i = 0; i < deliveries; i++)
         {
-            db.Deliveries.Add(new() { Id = Guid.NewGuid(), ClientId = made.ClientId, LeadId = old.LeadId, ConnectionId = made.Id, Lane = Core.Fuses.Lane.Team, Kind = "channel-post", Key = $"spare-{i}", PlannedAt = world.Now, MadeAt = world.Now, DueAt = world.Now + Duration.FromDays(1) });
+            db.Deliveries.Add(new() { Id = Guid.NewGuid(), ClientId = made.ClientId, LeadId = old.LeadId, ConnectionId = made.Id, Lane = Core.Fuses.Lane.Team, Kind = "channel-post", Key = $"spare-{made.Id:N}-{i}", PlannedAt = world.Now, MadeAt = world.Now, DueAt = world.Now + Duration.FromDays(1) });
         }
 
         await db.SaveChangesAsync();
+        // What is due of others days ahead is none of this.
+        await db.Connections.Where(c => c.Name != "Spare").ExecuteUpdateAsync(c => c.SetProperty(x => x.PausedAt, world.Now));
         return made.Id;
     });
 
-    private Task ClearSpareAsync() => World.SqlAsync(new Npgsql.NpgsqlConnectionStringBuilder(world.ConnectionString).Database!, "delete from deliveries where key like 'spare-%'");
+    private Task ClearSpareAsync() => World.SqlAsync(new Npgsql.NpgsqlConnectionStringBuilder(world.ConnectionString).Database!, "delete from deliveries where key like 'spare-%'; update connections set paused_at = null");
 
     [Fact]
-    public void One_connection_that_fails_rests_alone_and_is_tried_with_one()
+    public async Task One_connection_that_fails_rests_alone_is_tried_with_one_and_opens_slowly()
     {
-        var slots = new ConnectionSlots();
-        var (badly, well) = (new Connection { Id = Guid.NewGuid() }, new Connection { Id = Guid.NewGuid() });
-        var (bad, good) = (badly.Id, well.Id);
-        var now = world.Now;
-        for (var i = 0; i < ConnectionSlots.Trips; i++)
+        var (bad, good) = (await SpareAsync(60), await SpareAsync(3));
+        var ahead = world.Now + Duration.FromDays(2);
+        for (var i = 0; i < ConnectionThrottle.Trips - 1; i++) await NoteAsync(bad, inTrouble: true, 1, ahead);
+        Assert.Equal(ConnectionThrottle.Wide, await ClaimSpareAsync(bad, "one", ahead));
+        await RecoverAsync(ahead);
+        await NoteAsync(bad, inTrouble: true, 1, ahead);
+        Assert.Equal(3, await ClaimSpareAsync(good, "one", ahead)); // the other does not wait for it
+        Assert.Equal(0, await ClaimSpareAsync(bad, "one", ahead));
+        var after = ahead + Duration.FromSeconds(1);
+        Assert.Equal(1, await ClaimSpareAsync(bad, "one", after));
+        Assert.Equal(0, await ClaimSpareAsync(bad, "other", after)); // one of all processes, not one of each
+        Assert.Equal([bad], await NoteAsync(bad, inTrouble: false, 1, after)); // it works again: what waits for it may hurry
+        await RecoverAsync(after);
+        foreach (var width in new[] { 2, 4, 8, 16, ConnectionThrottle.Wide, ConnectionThrottle.Wide })
         {
-            slots.Begin(badly, now);
-            Assert.False(slots.End(bad, failed: true, now));
+            Assert.Equal(width, await ClaimSpareAsync(bad, "one", after) + await ClaimSpareAsync(bad, "other", after));
+            await RecoverAsync(after);
+            Assert.Empty(await NoteAsync(bad, inTrouble: false, width, after));
         }
 
-        // Those that have all their room are not named.
-        slots.Begin(well, now);
-        slots.End(good, failed: false, now);
-        Assert.Equal(new Dictionary<Guid, int> { [bad] = 0 }, slots.Free(now));
-        var after = slots.RestsUntil(bad, now)!.Value;
-        Assert.Equal(1, slots.Free(after)[bad]);
-        slots.Begin(badly, after);
-        Assert.Equal(0, slots.Free(after)[bad]);
-        Assert.True(slots.End(bad, failed: false, after)); // it works again: what waits for it may hurry
-        Assert.Empty(slots.Free(after));
+        await ClearSpareAsync();
     }
 
     [Fact]
-    public void A_connection_takes_no_more_at_once_and_in_a_minute_than_is_said_of_it()
+    public async Task While_it_opens_a_failure_halves_it_and_enough_of_them_close_it_again()
     {
-        var slots = new ConnectionSlots();
-        var narrow = new Connection { Id = Guid.NewGuid(), AtOnce = 2, PerMinute = 120 };
-        var now = world.Now;
-        slots.Begin(narrow, now);
-        Assert.Equal(1, slots.Free(now)[narrow.Id]); // two a second, one of them begun
-        slots.Begin(narrow, now);
-        Assert.Equal(0, slots.Free(now)[narrow.Id]);
-        slots.End(narrow.Id, failed: false, now);
-        slots.End(narrow.Id, failed: false, now);
-        Assert.Equal(0, slots.Free(now)[narrow.Id]); // both are over, but this second has had its share
-        var next = slots.RestsUntil(narrow.Id, now)!.Value;
-        Assert.InRange(next - now, Duration.FromMilliseconds(499), Duration.FromMilliseconds(502));
-        Assert.Equal(1, slots.Free(next)[narrow.Id]);
-        Assert.Empty(slots.Free(now + Duration.FromMinutes(5))); // what was not used does not pile up, and no more than two are named
+        var connection = await SpareAsync(30);
+        var ahead = world.Now + Duration.FromDays(2);
+        await NoteAsync(connection, inTrouble: true, ConnectionThrottle.Trips, ahead);
+        var after = ahead + Duration.FromMinutes(1);
+        for (var i = 0; i < 3; i++) await NoteAsync(connection, inTrouble: false, 1, after); // 2, 4, 8
+        await NoteAsync(connection, inTrouble: true, 1, after);
+        Assert.Equal(4, await ClaimSpareAsync(connection, "one", after));
+        await RecoverAsync(after);
+        await NoteAsync(connection, inTrouble: true, ConnectionThrottle.Trips, after);
+        Assert.Equal(0, await ClaimSpareAsync(connection, "one", after));
+        // A lot in which some went through is no outage.
+        await world.InsideAsync(s => s.GetRequiredService<ConnectionThrottle>().NoteAsync([(connection, true), (connection, false), (connection, true)], after, CancellationToken.None));
+        Assert.Equal(2, await ClaimSpareAsync(connection, "one", after));
+        await ClearSpareAsync();
+    }
+
+    [Fact]
+    public async Task What_begins_in_a_minute_is_counted_for_all_processes_together()
+    {
+        var connection = await SpareAsync(60);
+        var ahead = world.Now + Duration.FromDays(2);
+        await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Where(c => c.Id == connection).ExecuteUpdateAsync(c => c.SetProperty(x => x.PerMinute, 120)));
+        var begun = new List<int>();
+        // Ten seconds, in which two processes ask five times a second each.
+        for (var i = 0; i < 50; i++)
+        {
+            var at = ahead + Duration.FromMilliseconds(200 * i);
+            begun.Add(await ClaimSpareAsync(connection, i % 2 == 0 ? "one" : "other", at) + await ClaimSpareAsync(connection, i % 2 == 0 ? "other" : "one", at));
+        }
+
+        Assert.Equal(2 + 19, begun.Sum()); // a second's share at once, then two a second
+        Assert.InRange((await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().NextAsync(ahead + Duration.FromSeconds(10), CancellationToken.None)))!.Value - (ahead + Duration.FromMilliseconds(9_800)), Duration.Zero, Duration.FromSeconds(1.2));
+        // What was not used does not pile up.
+        Assert.Equal(2, await ClaimSpareAsync(connection, "one", ahead + Duration.FromMinutes(9)));
+        await ClearSpareAsync();
     }
 
     [Theory]

@@ -54,7 +54,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         Assert.Equal("the second please", (await world.ToldAsync(noor, lead, "replied")).Text("words"));
         Assert.StartsWith("they chose Wednesday 15:00", (await world.ToldAsync(noor, lead, "reply-read")).Text("words"), StringComparison.Ordinal);
         world.Time.Move(TimeSpan.FromHours(2));
-        await Task.Delay(300);
+        await world.IdleAsync();
         Assert.DoesNotContain(await world.StoryAsync(noor, lead), l => l.Text("step") == "reminder");
         Assert.Contains("time chosen", (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).GetProperty("around").GetProperty("tags").EnumerateArray().Select(t => t.GetString()));
         world.Time.Move(TimeSpan.FromHours(-2));
@@ -146,7 +146,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         await world.FaultAsync("copperline", "repeat");
         await ReplyAsync(person, "yes please");
         await world.ToldAsync(noor, lead, "replied");
-        await Task.Delay(300);
+        await world.IdleAsync();
         await world.WorksAgainAsync();
         Assert.Single(await world.StoryAsync(noor, lead), l => l.Text("kind") == "replied");
         var ours = (await world.TextsAsync(World.E164(person)))[^1].Text("to") == World.E164(person) ? (await world.TextsAsync(World.E164(person)))[^1].Text("from")! : (await world.TextsAsync(World.E164(person)))[0].Text("from")!;
@@ -198,13 +198,13 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         var (lead, _, form, _) = await world.LitAsync(noor, key => Fuse(key, Always(Silently("day", StepKinds.SetField, ("field", "ride_day"), ("value", NodaTime.Text.LocalDatePattern.Iso.Format(day))))));
         await world.ToldAsync(noor, lead, "step-done", "day");
         await World.ArmAsync(noor, new() { Name = "A week before the ride", LitBy = [new(EventKeys.DateReached, Timer: new("09:00", "ride_day", -7))], Bands = [Always(Post("week", "{{ lead.name }} rides in a week"))] });
-        await Task.Delay(200);
+        await world.IdleAsync();
         Assert.DoesNotContain(await world.StoryAsync(noor, lead), l => l.Text("step") == "week");
         world.Time.Move(TimeSpan.FromHours(22)); // tomorrow at ten in the morning
         await world.ToldAsync(noor, lead, "step-done", "week");
         Assert.Contains($"7 days before ride day at 09:00 ({NodaTime.Text.LocalDatePattern.Iso.Format(day)})", (await world.StoryAsync(noor, lead)).Last(l => l.Text("kind") == "fuse-lit").Text("words"), StringComparison.Ordinal);
         world.Time.Move(TimeSpan.FromDays(2));
-        await Task.Delay(300);
+        await world.IdleAsync();
         Assert.Single(await world.StoryAsync(noor, lead), l => l.Text("kind") == "step-done" && l.Text("step") == "week");
         world.Time.Move(-TimeSpan.FromHours(22) - TimeSpan.FromDays(2));
     }

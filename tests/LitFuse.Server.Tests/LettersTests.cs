@@ -111,6 +111,22 @@ public sealed class LettersTests(World world) : IClassFixture<World>
     }
 
     [Fact]
+    public async Task An_address_that_the_mail_server_refuses_as_not_there_is_marked_at_once()
+    {
+        var noor = await world.NoorAsync();
+        var (id, key) = await World.OwnFormAsync(noor);
+        await World.ArmAsync(noor, Fuse(key));
+        var person = world.Person();
+        person["email"] = $"nobody@{Guid.NewGuid():N}.example.com";
+        await world.SubmitAsync(person, key);
+        await World.EventuallyAsync(async () => (await World.FormAsync(noor, id)).GetProperty("fields").GetArrayLength() > 0, "fields of the form");
+        await World.ConfirmAsync(noor, id);
+        var lead = (await World.FoundAsync(noor, person["email"])).Text("id")!;
+        Assert.StartsWith($"{person["email"]} is not there: Pillarpost answered 550 there is no such mailbox here", (await world.ToldAsync(noor, lead, "bounced", "letter")).Text("words"), StringComparison.Ordinal);
+        Assert.NotEqual(JsonValueKind.Null, (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).GetProperty("emailBouncedAt").ValueKind);
+    }
+
+    [Fact]
     public async Task A_letter_from_nobody_we_know_lies_in_the_tray_until_somebody_says_whose_it_is()
     {
         var (noor, lead, person, _) = await WrittenAsync();
@@ -151,7 +167,7 @@ public sealed class LettersTests(World world) : IClassFixture<World>
         await World.EventuallyAsync(async () => (await world.TextsAsync(phone)).Count == 2, "what confirms it");
         Assert.Equal("Brackenwheel Cargo Cycles: you will get no more texts from us. Write START if you want them again.", (await world.TextsAsync(phone))[^1].Text("text"));
         await World.EventuallyAsync(async () => (await world.StoryAsync(noor, lead)).Count(l => l.Text("kind") == "replied") == 2, "the second answer");
-        await Task.Delay(500);
+        await world.IdleAsync();
         Assert.Equal(2, (await world.TextsAsync(phone)).Count);
     }
 

@@ -65,7 +65,7 @@ public sealed class RolesTests(WebWorld world) : IClassFixture<WebWorld>
             await World.EventuallyAsync(async () => (await world.TextsAsync(World.E164(person))).Count == 1, $"text to {person["phone"]}");
         }
 
-        await Task.Delay(300);
+        await world.IdleAsync();
         foreach (var person in people) Assert.Single(await world.PostsAsync("#ride-desk", person["email"]));
         await Task.WhenAll(one.StopAsync(), two.StopAsync());
     }

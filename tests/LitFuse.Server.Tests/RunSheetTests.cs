@@ -62,7 +62,7 @@ public sealed class RunSheetTests(World world) : IClassFixture<World>
             var (lead, _, _, fuse) = await world.LitAsync(noor, form => Fuse(form, Post("now", "{{ lead.name }} asked"), Post("soon", "and again", 5)));
             await world.ToldAsync(noor, lead, "fuse-lit");
             world.Time.Move(TimeSpan.FromSeconds(30));
-            await Task.Delay(700);
+            await world.IdleAsync();
             Assert.DoesNotContain(await world.StoryAsync(noor, lead), l => l.Text("kind") == "step-done" || l.Text("step") == "soon");
             var chip = (await noor.GetFromJsonAsync<JsonElement>("/api/frame")).GetProperty("clients").EnumerateArray().Single(c => c.Text("key") == "brackenwheel");
             Assert.Equal("Noor Abernathy-Voss", chip.Text("heldBy"));

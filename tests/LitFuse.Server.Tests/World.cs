@@ -4,8 +4,10 @@ using System.Net.Sockets;
 using System.Text.Json;
 using LitFuse.Backlot;
 using LitFuse.Server.Engine;
+using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Builder;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using Npgsql;
@@ -193,6 +195,42 @@ public partial class World : IAsyncLifetime
     public async Task FaultAsync(string service, string mode) => (await Backlot.PutAsJsonAsync($"/api/faults/{service}", new { mode })).EnsureSuccessStatusCode();
 
     public Task WorksAgainAsync() => Backlot.DeleteAsync("/api/faults");
+
+    /// <summary>
+    /// Waits until nothing is on its way: nothing received, due, sending or to be told, by this world's clock. What has not
+    /// happened by then does not happen. Work stands in the database until the transaction that does it is committed, and
+    /// what it leads on to stands there with it; so it is enough to look there, and at what the outside still has to tell.
+    /// </summary>
+    public async Task IdleAsync()
+    {
+        for (var quiet = 0; quiet < 2; quiet++)
+        {
+            string? busy = null;
+            await EventuallyAsync(async () => (busy = await BusyWithAsync()) is null, "rest: " + busy, seconds: 60);
+        }
+    }
+
+    private async Task<string?> BusyWithAsync()
+    {
+        if (App.Services.GetRequiredService<IntakeWriter>().Waiting is > 0 and var waiting) return $"{waiting} submissions wait for the disk";
+        if (outside!.Services.GetRequiredService<LitFuse.Backlot.Calling.Caller>().UnderWay is > 0 and var told) return $"the outside tells {told} things";
+        if (outside.Services.GetRequiredService<LitFuse.Backlot.Pillarpost.Inboxes>().Scanning > 0) return "a scanner follows links";
+        var now = Now;
+        return (await InsideAsync(s => s.GetRequiredService<AppDb>().Database.SqlQuery<string?>(
+            $"""
+            select (select concat_ws(', ',
+              (select 'a submission is due' from submissions where status = 'received' and due_at <= {now} limit 1),
+              (select 'a notice is due' from source_notices where status = 'due' and due_at <= {now} limit 1),
+              (select 'a delivery is due or under way' from deliveries d join connections c on c.id = d.connection_id join clients k on k.id = d.client_id
+                where d.status = 'sending' or (d.status = 'due' and d.due_at <= {now} and c.paused_at is null and k.held_at is null and (c.rest_until is null or c.rest_until <= {now})) limit 1),
+              (select 'a burn wants waking' from burns b join clients k on k.id = b.client_id where b.wake_at <= {now} and k.held_at is null limit 1),
+              (select 'a clock is to strike' from fuse_clocks where next_at <= {now} limit 1),
+              (select 'a network is to be asked' from sources where poll_due_at <= {now} limit 1),
+              (select 'a call is to go on' from calls where ended_at is null and wake_at <= {now} limit 1),
+              (select 'a file is to be picked up' from sources where daily_file_due_at <= {now} limit 1),
+              (select 'an import runs' from imports where status in ('running', 'undoing') limit 1))) as "Value"
+            """).ToListAsync())).Single() is { Length: > 0 } work ? work : null;
+    }
 
     /// <summary>Asks until there is an answer; after twenty seconds says what was missing.</summary>
     public static async Task<T> EventuallyAsync<T>(Func<Task<T?>> ask, string what)

@@ -46,6 +46,21 @@ public sealed class ShapeTests
         Assert.All(Sources("src/LitFuse.Server"), s => Assert.DoesNotMatch(new Regex(@"RawBody\.ReadAsync\([^)]*\.Raw\)", RegexOptions.None, TimeSpan.FromSeconds(1)), s.Text));
     }
 
+    [Fact]
+    public void Screens_know_every_kind_of_thing_that_can_change()
+    {
+        var heard = File.ReadAllText(Path.Combine(Root, "web/src/features/frame/useLive.ts"));
+        Assert.All(Enum.GetNames<LitFuse.Server.Platform.ChangeKind>(), kind => Assert.Contains($"case \"{System.Text.Json.JsonNamingPolicy.KebabCaseLower.ConvertName(kind)}\":", heard, StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void Leads_and_burns_are_locked_in_one_place_alone()
+    {
+        // The type HeldLead is the promise; whoever locks a row beside it breaks it.
+        var locks = new Regex(@"(from|join) (leads|burns)\b[^""]*for (no key )?update", RegexOptions.ExplicitCapture, TimeSpan.FromSeconds(1));
+        Assert.Equal(["HeldLead.cs"], Sources("src/LitFuse.Server").Where(s => locks.IsMatch(s.Text)).Select(s => Path.GetFileName(s.Path)));
+    }
+
     // Who may know whom, from the bottom up. Demo knows all of them; nobody knows Demo but where it is loaded.
     private static readonly Dictionary<string, string[]> MayKnow = new(StringComparer.Ordinal)
     {

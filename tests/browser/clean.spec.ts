@@ -91,7 +91,7 @@ test("a map is confirmed with keys alone, changed later, and earlier submissions
   await page.getByRole("button", { name: "Confirm the map" }).click();
   await expect(page.getByText("1 lead would change")).toBeVisible();
   await page.getByRole("button", { name: "Process them again" }).click();
-  await expect(page.getByText("Earlier submissions went through this map: 1 leads changed.")).toBeVisible();
+  await expect(page.getByText("Earlier submissions went through this map: 1 lead changed.")).toBeVisible();
   expect((await leadOf(page.request, `keys.${n}@example.com`)).phone).toBe("+441134960877");
 });
 

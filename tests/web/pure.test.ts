@@ -4,7 +4,6 @@ import { rank } from "@/features/frame/rank";
 import { chosenOf, withClient } from "@/features/frame/useChosenClient";
 import { staleKeys } from "@/features/frame/useLive";
 import { splitWords } from "@/features/fuses/words";
-import { segmentsOf } from "@/features/leads/segments";
 import { markOf, sayLine } from "@/features/leads/storyWords";
 import { sayBurnLine } from "@/ui/BurnLine";
 import { marks, placeOf } from "@/ui/burnScale";
@@ -110,18 +109,6 @@ describe("the story in words", () => {
       markOf("band-lit"),
     ]).toEqual(["failed", "person", "waits", "went", "arrived", "thought"]);
   });
-});
-
-// The same cases as the core's own tests: what is shown while one types is what will be counted.
-describe("segments", () => {
-  it.each([
-    ["", 0, 1, false],
-    ["Thank you", 9, 1, false],
-    ["€", 2, 1, false],
-    ["4–9", 3, 1, true],
-    ["a".repeat(161), 161, 2, false],
-    ["–".repeat(71), 71, 2, true],
-  ])("counts %j", (text, units, segments, unicode) => expect(segmentsOf(text)).toEqual({ units, segments, unicode }));
 });
 
 describe("go to / do", () => {

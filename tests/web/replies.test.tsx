@@ -24,6 +24,7 @@ const message = (more: Partial<Schemas["TrayMessage"]> = {}): Schemas["TrayMessa
   automatic: false,
   leadId: null,
   lead: null,
+  fault: null,
   ...more,
 });
 const tray = (messages: Schemas["TrayMessage"][], answers: Record<string, unknown> = {}) =>

@@ -12,7 +12,7 @@ import { TextWriter } from "@/features/leads/TextWriter";
 import { TodayPanel } from "@/features/watch/TodayPanel";
 import { WatchRow } from "@/features/watch/WatchRow";
 import { system } from "@/ui/theme";
-import { nothingAround } from "./show";
+import { nothingAround, show as showAsked } from "./show";
 
 const at = (seconds: number) => new Date(Date.parse("2026-11-24T09:00:00Z") + seconds * 1000).toISOString();
 const lead: Schemas["LeadRow"] = {
@@ -218,10 +218,13 @@ describe("writing a text", () => {
   };
   const idle = { mutate: vi.fn(), isPending: false, isSuccess: false, error: null } as never;
   it("counts segments and cannot send nothing", async () => {
-    show(<TextWriter whole={whole} box={{ current: null }} text={idle} />);
+    // Counted where it is billed: the screen shows what that says.
+    showAsked(<TextWriter whole={whole} box={{ current: null }} text={idle} />, {
+      answers: { "POST /api/leads/text-size": { units: 9, segments: 1, unicode: true } },
+    });
     expect(screen.getByRole("button", { name: "Send the text" })).toBeDisabled();
     await userEvent.type(screen.getByLabelText("Write a text"), "Hello 4–9");
-    expect(screen.getByText("9 · 1 segment")).toBeInTheDocument();
+    expect(await screen.findByText("9 · 1 segment")).toBeInTheDocument();
     expect(screen.getByRole("button", { name: "Send the text" })).toBeEnabled();
   });
   it("says before sending that it will wait, and why it cannot be", () => {

@@ -8,9 +8,27 @@ namespace LitFuse.Backlot.Calling;
 public sealed class Caller(TimeProvider time, IHttpClientFactory http, IHostApplicationLifetime life)
 {
     private const int MostTries = 10;
+    private int underWay;
+
+    /// <summary>How many pieces of news are still being told, or will be told again.</summary>
+    public int UnderWay => Volatile.Read(ref underWay);
 
     /// <summary>Calls without waiting for it.</summary>
-    public void Tell(Call call) => _ = Task.Run(() => TellAsync(call, life.ApplicationStopping));
+    public void Tell(Call call)
+    {
+        Interlocked.Increment(ref underWay);
+        _ = Task.Run(async () =>
+        {
+            try
+            {
+                await TellAsync(call, life.ApplicationStopping);
+            }
+            finally
+            {
+                Interlocked.Decrement(ref underWay);
+            }
+        });
+    }
 
     /// <summary>Calls until it is heard or is refused for good.</summary>
     public async Task TellAsync(Call call, CancellationToken stop)

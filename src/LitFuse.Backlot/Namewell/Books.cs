@@ -68,7 +68,7 @@ public sealed class Books(TimeProvider time)
     /// <summary>The values of a property of a card.</summary>
     public static IEnumerable<string> Values(string card, string property) =>
         card.ReplaceLineEndings("\n").Replace("\n ", "", StringComparison.Ordinal).Split('\n')
-            .Where(l => l.StartsWith(property + ":", StringComparison.OrdinalIgnoreCase) || l.StartsWith(property + ";", StringComparison.OrdinalIgnoreCase))
+            .Where(l => l[..Math.Max(0, l.AsSpan().IndexOfAny(':', ';'))].Split('.')[^1].Equals(property, StringComparison.OrdinalIgnoreCase))
             .Select(l => (property == "TEL" && l.Contains(":tel:", StringComparison.Ordinal) ? l[(l.IndexOf(":tel:", StringComparison.Ordinal) + 5)..] : l[(l.IndexOf(':', StringComparison.Ordinal) + 1)..]).Replace("\\,", ",", StringComparison.Ordinal).Replace("\\;", ";", StringComparison.Ordinal).Replace("\\n", "\n", StringComparison.Ordinal));
 
     /// <summary>A version of some bytes.</summary>

@@ -31,6 +31,11 @@ public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
     private readonly List<Letter> letters = [];
     private int last;
 
+    private int scanning;
+
+    /// <summary>How many letters it is following the links of.</summary>
+    public int Scanning => Volatile.Read(ref scanning);
+
     /// <summary>A scanner stands in front of the inboxes and follows every link, as those of large companies do.</summary>
     public bool Scans { get; set; }
 
@@ -102,6 +107,19 @@ public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
     }
 
     private async Task ScanAsync(Letter letter)
+    {
+        Interlocked.Increment(ref scanning);
+        try
+        {
+            await FollowAsync(letter);
+        }
+        finally
+        {
+            Interlocked.Decrement(ref scanning);
+        }
+    }
+
+    private async Task FollowAsync(Letter letter)
     {
         using var client = clients.CreateClient();
         client.DefaultRequestHeaders.UserAgent.ParseAdd("Pillarpost-Scanner/1.0");

@@ -89,7 +89,7 @@ public enum MendPlace
 /// <summary>What mends a cut, and where.</summary>
 /// <param name="Words">What to do.</param>
 /// <param name="Place">The kind of place.</param>
-/// <param name="Id">Which source, form, fuse or connection; a kind of service for one that is to be connected.</param>
+/// <param name="Id">Which source, form, fuse or connection; a kind of service for one that is to be connected; the form's key for a new fuse.</param>
 /// <param name="Step">Which step of a fuse.</param>
 /// <param name="Part">Which part of a page.</param>
 public sealed record Mend(string Words, MendPlace Place, string? Id = null, string? Step = null, string? Part = null);
@@ -121,8 +121,11 @@ public sealed record FormLine(Guid FormId, LineState State, IReadOnlyList<Joint>
     /// <summary>Fields that have stopped coming, and which submissions without them wait.</summary>
     public IReadOnlyList<FieldWait> Waits { get; init; } = [];
 
+    /// <summary>Something came from the form once: whoever can mend its cuts is told of them.</summary>
+    public bool Lived { get; init; }
+
     /// <summary>True when the same would be shown and done.</summary>
-    public bool SameAs(FormLine? other) => other is not null && State == other.State && Joints.SequenceEqual(other.Joints) && Cuts.SequenceEqual(other.Cuts) && Fuses.SequenceEqual(other.Fuses) && FieldWait.Same(Waits, other.Waits);
+    public bool SameAs(FormLine? other) => other is not null && State == other.State && Lived == other.Lived && Joints.SequenceEqual(other.Joints) && Cuts.SequenceEqual(other.Cuts) && Fuses.SequenceEqual(other.Fuses) && FieldWait.Same(Waits, other.Waits);
 }
 
 /// <summary>A lead that went all the way.</summary>

@@ -12,9 +12,6 @@ namespace LitFuse.Core.Continuity;
 /// </summary>
 public static class LineCheck
 {
-    /// <summary>So many of the last submissions say how often a field is filled.</summary>
-    public const int LeastForFilled = 5;
-
     /// <summary>A visit without answers now and then is a person who came by the back button; this share is not.</summary>
     private const double MostEmpty = 0.5;
 
@@ -51,7 +48,7 @@ public static class LineCheck
         making.Take(line, kind => kind < JointKind.Service);
         making.Services(connections);
         making.Take(line, kind => kind > JointKind.Service);
-        return making.AsJudged() with { Fuses = line.Fuses, Waits = line.Waits };
+        return making.AsJudged() with { Fuses = line.Fuses, Waits = line.Waits, Lived = line.Lived };
     }
 
     private sealed class LineMaking(LineForm form, IReadOnlyList<FuseLine> all, Instant now)
@@ -66,7 +63,13 @@ public static class LineCheck
 
         public void Access()
         {
-            if (form.Refused is { } refused) Put(JointKind.Access, form.Network, [new("refused", JointKind.Access, $"What {form.Network} sends is refused: {refused}", AtSource("See what it must show, and copy it there"))], "");
+            if (form.Refused is { } refused)
+            {
+                Put(JointKind.Access, form.Network,
+                    refused.Cuts ? [new("refused", JointKind.Access, $"What is sent here is refused again and again, and nothing was taken in between: {refused.Detail} If {form.Network} sends it, it does not show what it must; if not, somebody is trying the address.", AtSource("See what a sender must show, and copy it there"))] : [],
+                    $"{Many(refused.Times, "submission was", "submissions were")} refused: {refused.Detail} Leads go on; should it go on with nothing good in between, that is a cut.", form.Proof is null ? LineState.Unproven : LineState.Whole);
+            }
+
             if (form is { Access: null, NeedsAccess: false }) return;
             if (form.Access is not { } access)
             {
@@ -156,7 +159,7 @@ public static class LineCheck
                 var drift = DriftOf(need.Key);
                 if (!form.Fills.Contains(need.Key)) found.Add(new("field." + need.Key, JointKind.Fields, $"No field goes to {words}, and {who} {first.Why}.", new("Map a field to it, or give the step a condition", MendPlace.Map, form.Id.ToString())));
                 else if (drift is not null) found.Add(new($"drift.{drift.Key}", JointKind.Fields, $"{drift.Words.TrimEnd('.')}; {who} {first.Why}.", AtForm(drift.Mend, "drift")));
-                else if (form.Filled[need.Key] is var filled && filled.Times == 0) found.Add(new("field." + need.Key, JointKind.Fields, $"{Capital(words)} was empty in the last {filled.Of} submissions, and {who} {first.Why}.", new("Look at the map", MendPlace.Map, form.Id.ToString())));
+                else if (form.Filled[need.Key] is var filled && filled.Stopped) found.Add(new("field." + need.Key, JointKind.Fields, $"{Capital(words)} was empty in the last {(filled.Times == 0 ? filled.Of : filled.EmptyLately)} submissions, and {who} {first.Why}.", new("Look at the map", MendPlace.Map, form.Id.ToString())));
                 else rare.Add(string.Create(CultureInfo.InvariantCulture, $"{words} in {100.0 * filled.Times / filled.Of:0} %"));
             }
 
@@ -173,7 +176,7 @@ public static class LineCheck
         }
 
         // Most needs are met, on most lines: those are passed over before a word is made.
-        private bool Doubtful(FieldNeed need) => !form.Fills.Contains(need.Field) || DriftOf(need.Field) is not null || (form.Filled.TryGetValue(need.Field, out var filled) && filled.Of >= LeastForFilled && filled.Times * 2 < filled.Of);
+        private bool Doubtful(FieldNeed need) => !form.Fills.Contains(need.Field) || DriftOf(need.Field) is not null || (form.Filled.TryGetValue(need.Field, out var filled) && (filled.Stopped || (filled.Of >= Filled.Least && filled.Times * 2 < filled.Of)));
 
         private DriftFinding? DriftOf(string field)
         {
@@ -189,9 +192,10 @@ public static class LineCheck
                 return;
             }
 
-            var other = all.Where(f => !f.ByAnyForm || f.Standing == FuseStanding.Disarmed).OrderByDescending(f => f.Standing == FuseStanding.Disarmed).FirstOrDefault();
+            // One that any form lights was made for none in particular: whoever disarmed it did not mean each of them.
+            var other = all.Where(f => !f.ByAnyForm).OrderByDescending(f => f.Standing == FuseStanding.Disarmed).FirstOrDefault();
             var cause = other is null ? "No fuse is lit by it: nothing happens when somebody sends it." : other.Standing == FuseStanding.Draft ? $"No armed fuse is lit by it: “{other.Name}” is a draft." : $"No armed fuse is lit by it: “{other.Name}” is disarmed.";
-            Put(JointKind.Fuse, "fuse", [new("fuse", JointKind.Fuse, cause, other is null ? new("Make a fuse for it", MendPlace.NewFuse) : new($"Arm “{other.Name}”", MendPlace.Fuse, other.Id.ToString()))], "");
+            Put(JointKind.Fuse, "fuse", [new("fuse", JointKind.Fuse, cause, other is null ? new("Make a fuse for it", MendPlace.NewFuse, form.Key) : new($"Arm “{other.Name}”", MendPlace.Fuse, other.Id.ToString()))], "");
         }
 
         public void Services(IReadOnlyDictionary<string, LineConnection> connections)
@@ -235,7 +239,7 @@ public static class LineCheck
         {
             var proof = ProofOf(out var words);
             joints.Add(new(JointKind.Proof, "proof", proof, words));
-            return AsJudged() with { Fuses = [.. armed.Select(f => f.Id)], Waits = Waits() };
+            return AsJudged() with { Fuses = [.. armed.Select(f => f.Id)], Waits = Waits(), Lived = form.Lived };
         }
 
         private IReadOnlyList<FieldWait> Waits()

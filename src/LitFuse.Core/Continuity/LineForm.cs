@@ -33,7 +33,49 @@ public enum FormStanding
 public sealed record LineThanks(string Address, Instant? AskedAt, string? Fault);
 
 /// <summary>How often a lead field was filled, of the last submissions.</summary>
-public sealed record Filled(int Times, int Of);
+/// <param name="Times">How many filled it.</param>
+/// <param name="Of">How many were looked at.</param>
+/// <param name="EmptyLately">How many of the latest left it empty, one after another.</param>
+public sealed record Filled(int Times, int Of, int EmptyLately = 0)
+{
+    /// <summary>Fewer say nothing.</summary>
+    public const int Least = 5;
+
+    /// <summary>How likely a run of empty ones may be, by how often the field was filled before it, and still be chance.</summary>
+    private const double Chance = 0.01;
+
+    /// <summary>
+    /// True when it was filled and is not any more. A field that every second person leaves empty has to be missing seven
+    /// times running; one that everybody fills, five times.
+    /// </summary>
+    public bool Stopped
+    {
+        get
+        {
+            if (Times == 0) return Of >= Least;
+            // Laplace's rule of succession: what was always filled so far is not certain to be.
+            var share = (Times + 1.0) / (Of - EmptyLately + 2);
+            return EmptyLately >= Least && Math.Pow(1 - share, EmptyLately) < Chance;
+        }
+    }
+}
+
+/// <summary>What was refused at a form's door since the last that was taken.</summary>
+/// <param name="Times">How often.</param>
+/// <param name="FirstAt">When the first was.</param>
+/// <param name="LastAt">When the latest was.</param>
+/// <param name="Detail">What was wrong with the latest.</param>
+public sealed record DoorRefusals(int Times, Instant FirstAt, Instant LastAt, string Detail)
+{
+    private const int Least = 3;
+    private static readonly Duration LeastSpan = Duration.FromMinutes(10);
+
+    /// <summary>
+    /// True when it may well be the real sender that is refused: it comes again and again, over some time, and nothing good
+    /// in between. A stranger's one post, or many within a minute, say nothing of the line.
+    /// </summary>
+    public bool Cuts => Times >= Least && LastAt - FirstAt >= LeastSpan;
+}
 
 /// <summary>What is known of one form, for saying whether its line is whole.</summary>
 public sealed record LineForm(Guid Id, string Key, string Name, Guid SourceId, string Source, string Network)
@@ -44,10 +86,13 @@ public sealed record LineForm(Guid Id, string Key, string Name, Guid SourceId, s
     /// <summary>Its kind needs an access and it has none.</summary>
     public bool NeedsAccess { get; init; }
 
-    /// <summary>Why what it sends is refused at the door, since the last that was not; or <c>null</c>.</summary>
-    public string? Refused { get; init; }
+    /// <summary>What was refused at its door since the last that was taken; or <c>null</c>.</summary>
+    public DoorRefusals? Refused { get; init; }
 
     public FormStanding Standing { get; init; }
+
+    /// <summary>Something came from it once: it is no longer only being set up.</summary>
+    public bool Lived { get; init; }
 
     /// <summary>Submissions that wait.</summary>
     public int Waiting { get; init; }

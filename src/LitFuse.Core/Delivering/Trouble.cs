@@ -22,7 +22,11 @@ public enum AttemptEnd
 /// <param name="RetryAfter">What the other side asked for, where it did.</param>
 /// <param name="Reference">The other side's own id for what it took, where it gave one.</param>
 /// <param name="Results">What it left for later steps, by name.</param>
-public sealed record AttemptResult(AttemptEnd End, string Reason, Duration? RetryAfter = null, string? Reference = null, IReadOnlyDictionary<string, string>? Results = null);
+public sealed record AttemptResult(AttemptEnd End, string Reason, Duration? RetryAfter = null, string? Reference = null, IReadOnlyDictionary<string, string>? Results = null)
+{
+    /// <summary>The address that it was for is not there, and never will be: nothing more is to be written to it.</summary>
+    public bool NoSuchAddress { get; init; }
+}
 
 /// <summary>
 /// What counts as temporary and what as final, and how long to wait: the one place where this is said

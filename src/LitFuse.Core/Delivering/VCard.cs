@@ -32,8 +32,11 @@ public static class VCard
 {
     private const int Widest = 75;
 
-    // What we write; everything else on a card belongs to whoever put it there.
-    private static readonly HashSet<string> Ours = new(StringComparer.OrdinalIgnoreCase) { "BEGIN", "END", "VERSION", "UID", "FN", "N", "TEL", "EMAIL", "ORG", "NOTE", "URL", "CATEGORIES", "REV", "PRODID" };
+    // What we write stands in a group of ours (RFC 6350 § 3.3); whatever else is on a card belongs to whoever put it there,
+    // a second number or a note as much as a birthday. A card has one of these, so they are written anew.
+    private const string Group = "litfuse";
+    private const string NameWritten = "X-LITFUSE-FN";
+    private static readonly HashSet<string> Once = new(StringComparer.OrdinalIgnoreCase) { "BEGIN", "END", "VERSION", "UID", "REV", "PRODID", NameWritten };
 
     /// <summary>The card as text.</summary>
     /// <param name="card">What it says.</param>
@@ -48,25 +51,42 @@ public static class VCard
             version3 ? "VERSION:3.0" : "VERSION:4.0",
             "PRODID:-//Lit Fuse//EN",
             "UID:" + (version3 ? card.Uid : "urn:uuid:" + card.Uid),
-            "FN:" + Escaped(card.FullName),
-            $"N:{Escaped(card.Last ?? "")};{Escaped(card.First ?? "")};;;",
         };
-        lines.AddRange(card.Phones.Select(p => version3 ? $"TEL;TYPE=CELL:{p}" : $"TEL;VALUE=uri;TYPE=cell:tel:{p}"));
+        var theirs = before is null ? [] : Lines(before).Where(l => !Once.Contains(NameOf(l)) && !IsOurs(l)).ToList();
+        // The name is ours while it is the one that we wrote; a colleague's correction stays.
+        var corrected = before is not null && Values(before, NameWritten) is [var written] && Values(before, "FN").FirstOrDefault() is { } stands && stands != written;
+        if (!corrected)
+        {
+            theirs.RemoveAll(l => NameOf(l).ToUpperInvariant() is "FN" or "N");
+            lines.Add("FN:" + Escaped(card.FullName));
+            lines.Add($"N:{Escaped(card.Last ?? "")};{Escaped(card.First ?? "")};;;");
+        }
+
+        lines.Add($"{NameWritten}:{Escaped(card.FullName)}");
+        var known = theirs.Where(l => NameOf(l).Equals("TEL", StringComparison.OrdinalIgnoreCase)).Select(Digits).ToHashSet(StringComparer.Ordinal);
+        lines.AddRange(card.Phones.Where(p => !known.Contains(Digits(p))).Select(p => version3 ? $"{Group}.TEL;TYPE=CELL:{p}" : $"{Group}.TEL;VALUE=uri;TYPE=cell:tel:{p}"));
         Add("EMAIL", card.Email);
         Add("ORG", card.Company);
         Add("NOTE", card.Note);
-        if (!string.IsNullOrWhiteSpace(card.Url)) lines.Add("URL:" + card.Url.Trim());
-        if (card.Tags.Count > 0) lines.Add("CATEGORIES:" + string.Join(',', card.Tags.Select(Escaped)));
+        if (!string.IsNullOrWhiteSpace(card.Url)) lines.Add($"{Group}.URL:{card.Url.Trim()}");
+        if (card.Tags.Count > 0) lines.Add($"{Group}.CATEGORIES:" + string.Join(',', card.Tags.Select(Escaped)));
         lines.Add("REV:" + (version3 ? InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm:ss'Z'") : InstantPattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss'Z'")).Format(at));
-        if (before is not null) lines.AddRange(Lines(before).Where(l => !Ours.Contains(NameOf(l))));
+        lines.AddRange(theirs);
         lines.Add("END:VCARD");
         return string.Concat(lines.Select(Folded));
 
         void Add(string name, string? value)
         {
-            if (!string.IsNullOrWhiteSpace(value)) lines.Add($"{name}:{Escaped(value.Trim())}");
+            if (string.IsNullOrWhiteSpace(value) || theirs.Exists(l => NameOf(l).Equals(name, StringComparison.OrdinalIgnoreCase) && ValueOf(l).Equals(value.Trim(), StringComparison.OrdinalIgnoreCase))) return;
+            lines.Add($"{Group}.{name}:{Escaped(value.Trim())}");
         }
     }
+
+    private static bool IsOurs(string line) => line.StartsWith(Group + ".", StringComparison.OrdinalIgnoreCase);
+
+    private static string Digits(string line) => string.Concat(line[(line.IndexOf(':', StringComparison.Ordinal) + 1)..].Where(char.IsAsciiDigit));
+
+    private static string ValueOf(string line) => Unescaped(line[(line.IndexOf(':', StringComparison.Ordinal) + 1)..]);
 
     /// <summary>The lines of a card, unfolded (RFC 6350 §3.2).</summary>
     public static IReadOnlyList<string> Lines(string card) =>
@@ -74,7 +94,7 @@ public static class VCard
 
     /// <summary>The values of a property, unescaped, in order.</summary>
     public static IReadOnlyList<string> Values(string card, string property) =>
-        [.. Lines(card).Where(l => NameOf(l).Equals(property, StringComparison.OrdinalIgnoreCase)).Select(l => Unescaped(l[(l.IndexOf(':', StringComparison.Ordinal) + 1)..]))];
+        [.. Lines(card).Where(l => NameOf(l).Equals(property, StringComparison.OrdinalIgnoreCase)).Select(ValueOf)];
 
     // A group may stand before the name: item1.TEL.
     private static string NameOf(string line)

@@ -67,16 +67,16 @@ public static partial class FuseFaults
         if (fuse.Name.Length > 120) Add("The name is longer than 120 characters.", "Shorten it.");
         if (fuse.AgeLimitHours is < 1 or > 24 * 30) Add("The age limit is not between 1 hour and 30 days.", "Set it to 24 hours if in doubt.");
         if (fuse.HearsForDays is < 0 or > 90) Add("It listens for more than 90 days.", "Set it to 7 days if in doubt.");
-        if (fuse is { Relight: Relight.OnceInDays, RelightDays: < 1 or > 3650 }) Add("It is relit once in a number of days that is none.", "Set between 1 and 3650 days.");
+        if (fuse.RelightDays is < 1 or > 3650) Add("The days between two lightings are not between 1 and 3650.", "Set between 1 and 3650 days.");
 
         OfLighting(fuse, around, faults);
         foreach (var rule in fuse.StopOn) OfEvent(rule.Event, rule.Only, EventUse.Stop, "stop it", around, Add);
         if (fuse.Bands.Count == 0) Add("There is no band in it.", "Add a band.");
         if (fuse.Bands.Count > MostBands) Add($"More than {MostBands} bands.", "Split the fuse.");
         if (fuse.Bands.Sum(b => b.Steps.Count) > MostSteps) Add($"More than {MostSteps} steps.", "Split the fuse.");
-        foreach (var twice in fuse.Bands.Select(b => b.Id).Concat(fuse.Bands.SelectMany(b => b.Steps).Select(s => s.Id)).GroupBy(i => i).Where(g => g.Count() > 1 || g.Key.Length is 0 or > 40 || g.Key.Contains('.', StringComparison.Ordinal)))
+        foreach (var twice in fuse.Bands.Select(b => b.Id).Concat(fuse.Bands.SelectMany(b => b.Steps).Select(s => s.Id)).GroupBy(i => i).Where(g => g.Count() > 1 || g.Key.Length is 0 or > 40 || g.Key.Any(c => c == '.' || char.IsWhiteSpace(c) || char.IsControl(c))))
         {
-            Add($"The id '{twice.Key}' is empty, too long, has a point in it or is used twice.", "Give each band and step an id of its own, up to 40 characters.");
+            Add($"The id '{twice.Key}' is empty, too long, has a point or a blank in it or is used twice.", "Give each band and step an id of its own, up to 40 characters.");
         }
 
         foreach (var band in fuse.Bands) OfBand(band, fuse, around, faults);

@@ -43,38 +43,32 @@ public static class FuseFile
         if (text.Length > Longest) return (null, $"the file is longer than {Longest:#,0} characters");
         try
         {
-            return (Read(text), null);
+            return (Read(text, CoreJson.Strict), null);
         }
         catch (JsonException e)
         {
-            return (null, "it is not a fuse: " + InWords(e));
+            return (null, "it is not a fuse: " + CoreJson.InWords(e));
         }
-    }
-
-    // What the reader says of types means nothing to who wrote the file.
-    private static string InWords(JsonException e)
-    {
-        const string lacks = "including: ";
-        var says = e.Message.Split(" Path:")[0];
-        var at = e.Path is { Length: > 1 } path ? $"at {path.TrimStart('$', '.')}, " : "";
-        if (says.IndexOf(lacks, StringComparison.Ordinal) is > 0 and var i) return $"{at}it lacks {says[(i + lacks.Length)..].TrimEnd('.')}";
-        if (says.Contains("could not be converted", StringComparison.Ordinal)) return $"{at}a value is of another kind than belongs there";
-        return $"{at}{says.TrimEnd('.')}{(e.LineNumber is { } n ? $" (line {n + 1})" : "")}";
     }
 
     /// <summary>Reads what is stored.</summary>
     /// <exception cref="JsonException">It is no fuse.</exception>
-    public static FuseDefinition Read(string text)
+    public static FuseDefinition Read(string text) => Read(text, CoreJson.Options);
+
+    private static FuseDefinition Read(string text, JsonSerializerOptions options)
     {
-        if (JsonNode.Parse(text) is not JsonObject fuse) throw new JsonException("a fuse is an object");
-        var version = fuse["schema"] is JsonValue value && value.TryGetValue<int>(out var n) ? n : 1;
+        if (JsonNode.Parse(text, documentOptions: new() { AllowDuplicateProperties = options.AllowDuplicateProperties }) is not JsonObject fuse) throw new JsonException("a fuse is an object");
+        var version = VersionOf(fuse["schema"]);
         if (version > Schema) throw new JsonException($"the file is of version {version}; this Lit Fuse reads versions up to {Schema}");
         fuse.Remove(SchemaKey);
         if (version < 2) FromFirst(fuse);
-        var read = fuse.Deserialize<FuseDefinition>(CoreJson.Options) ?? throw new JsonException("the file is empty");
+        var read = fuse.Deserialize<FuseDefinition>(options) ?? throw new JsonException("the file is empty");
         if (read.Bands.Any(b => b is null || b.Steps.Any(s => s is null)) || read.LitBy.Any(l => l is null)) throw new JsonException("a band, a step or a way of lighting is missing");
         return read;
     }
+
+    private static int VersionOf(JsonNode? schema) =>
+        schema is null ? 1 : schema is JsonValue value && value.TryGetValue<int>(out var version) && version >= 1 ? version : throw new JsonException($"'schema' is the version of the file, a whole number such as {Schema}; it is {schema.ToJsonString()}");
 
     // Forms had a list of their own, stop rules were words, and a step knew only seconds.
     private static void FromFirst(JsonObject fuse)

@@ -151,11 +151,13 @@ public sealed class Guard
     {
         var values = rule.Values.Where(v => !string.IsNullOrWhiteSpace(v)).Select(Plain).ToList();
         var bound = values.Count > 0 ? Number(values[0]) : null;
+        // A choice may have a comma in it, and so may several together: what is compared is whole entries, one after another.
+        var entries = values.ConvertAll(Listed);
         return rule.Op switch
         {
-            RuleOp.OneOf => (v, _) => v is not null && (values.Contains(v) || Parts(v).Any(values.Contains)),
-            RuleOp.NotOneOf => (v, _) => v is null || !(values.Contains(v) || Parts(v).Any(values.Contains)),
-            RuleOp.HasAll => (v, _) => v is not null && Parts(v).ToHashSet(StringComparer.Ordinal) is var parts && values.TrueForAll(parts.Contains),
+            RuleOp.OneOf => (v, _) => v is not null && Listed(v) is var list && entries.Exists(e => list.Contains(e, StringComparison.Ordinal)),
+            RuleOp.NotOneOf => (v, _) => v is null || (Listed(v) is var list && !entries.Exists(e => list.Contains(e, StringComparison.Ordinal))),
+            RuleOp.HasAll => (v, _) => v is not null && Listed(v) is var list && entries.TrueForAll(e => list.Contains(e, StringComparison.Ordinal)),
             RuleOp.Contains => (v, _) => v is not null && values.Exists(x => v.Contains(x, StringComparison.Ordinal)),
             RuleOp.NotContains => (v, _) => v is null || !values.Exists(x => v.Contains(x, StringComparison.Ordinal)),
             RuleOp.StartsWith => (v, _) => v is not null && values.Exists(x => v.StartsWith(x, StringComparison.Ordinal)),
@@ -174,7 +176,8 @@ public sealed class Guard
         };
     }
 
-    private static IEnumerable<string> Parts(string value) => value.Split([',', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+    // The entries of a list between marks that no text has.
+    private static string Listed(string value) => "\0" + string.Join('\0', value.Split([',', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)) + "\0";
 
     // En and em dashes, minus signs and hyphens are typed for one another: "10-24" and "10–24" are one choice.
     private static string Plain(string text)

@@ -271,7 +271,14 @@ public abstract record ServiceNotice(string Reference, Instant At)
     /// <param name="Words">What they wrote, without what they quoted.</param>
     /// <param name="Answers">Ids of the letters that it answers (In-Reply-To, References: RFC 5322 § 3.6.4).</param>
     /// <param name="Automatic">A machine wrote it (RFC 3834): it stops nothing.</param>
-    public sealed record IncomingLetter(string Reference, string From, string To, string Subject, string Words, IReadOnlyList<string> Answers, bool Automatic, Instant At) : ServiceNotice(Reference, At);
+    public sealed record IncomingLetter(string Reference, string From, string To, string Subject, string Words, IReadOnlyList<string> Answers, bool Automatic, Instant At) : ServiceNotice(Reference, At)
+    {
+        /// <summary>What is wrong with it; <c>null</c>: nothing.</summary>
+        public string? Fault { get; init; }
+
+        /// <summary>As it came, where it could not be read whole.</summary>
+        public byte[]? Raw { get; init; }
+    }
 
     /// <summary>A letter of ours did not arrive (RFC 3464).</summary>
     /// <param name="Reference">The letter's message id, where it is told.</param>

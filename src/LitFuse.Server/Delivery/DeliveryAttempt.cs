@@ -142,7 +142,7 @@ public sealed class DeliveryAttempt(ConnectorKinds connectors, ConnectionOpener 
         var asked = time.GetTimestamp();
         var result = await connectors.Of(connection.Kind).DeliverAsync(access, outgoing, stop);
 
-        var answer = new AttemptAnswer(Spent: true, result.Reference, result.End == AttemptEnd.Accepted ? began : null, (int)time.GetElapsedTime(asked).TotalMilliseconds, access.Tape!.Exchanges, ResultsOf(result));
+        var answer = new AttemptAnswer(Spent: true, result.Reference, result.End == AttemptEnd.Accepted ? began : null, (int)time.GetElapsedTime(asked).TotalMilliseconds, access.Tape!.Exchanges, ResultsOf(result)) { NoSuchAddress = result.NoSuchAddress };
         if (result.End == AttemptEnd.Accepted) return Ended(delivery, DeliveryStatus.Done, $"{connection.Name} took it", began, answer);
         if (result.End == AttemptEnd.Final) return Ended(delivery, DeliveryStatus.Failed, $"{connection.Name} {result.Reason}", began, answer);
         var tries = delivery.Attempts - delivery.AttemptsBefore;

@@ -18,57 +18,69 @@ public sealed class DeliveryClaim(AppDb db)
     // How soon what waits behind another is looked at again.
     private static readonly Duration Behind = Duration.FromMilliseconds(100);
 
-    /// <summary>When the next falls due, connection by connection; those that are paused, or whose client is held, have none.</summary>
-    public async Task<IReadOnlyDictionary<Guid, Instant>> NextAsync(CancellationToken stop) =>
-        (await db.Database.SqlQuery<NextOf>(
-            $"""
-            select c.id, d.due_at from connections c join clients k on k.id = c.client_id
-            cross join lateral (select due_at from deliveries where connection_id = c.id and status = 'due' order by due_at limit 1) d where c.paused_at is null and k.held_at is null
-            """).ToListAsync(stop)).ToDictionary(d => d.Id, d => d.DueAt);
+    // How soon a connection is looked at again that has as many under way as it takes. One that ends here wakes the loop at once.
+    private static readonly Duration Full = Duration.FromSeconds(1);
 
-    private sealed record NextOf(Guid Id, Instant DueAt);
+    /// <summary>When there is next something to claim: what falls due, of a connection that does not rest then and has not had its share; <c>null</c>: nothing waits. Connections that are paused, or whose client is held, have none.</summary>
+    public async Task<Instant?> NextAsync(Instant now, CancellationToken stop) =>
+        (await db.Database.SqlQuery<Instant?>(
+            $"""
+            select min(greatest(d.due_at, c.rest_until,
+                case when c.per_minute is not null and c.tokens < 1 then c.tokens_at + (1 - c.tokens) * 60 / c.per_minute * interval '1 second' end,
+                case when d.due_at <= {now} and (select count(*) from deliveries s where s.connection_id = c.id and s.status = 'sending') >= least(coalesce(c.at_once, {ConnectionThrottle.Wide}), coalesce(c.width, {ConnectionThrottle.Wide})) then {now + Full} end)) as "Value"
+            from connections c join clients k on k.id = c.client_id
+            cross join lateral (select due_at from deliveries where connection_id = c.id and status = 'due' order by due_at limit 1) d where c.paused_at is null and k.held_at is null
+            """).ToListAsync(stop)).Single();
 
     /// <summary>Gives back what a dead worker held.</summary>
     public Task<int> RecoverAsync(Instant now, CancellationToken stop) =>
         db.Database.ExecuteSqlAsync($"update deliveries set status = 'due', leased_by = null, leased_until = null where status = 'sending' and leased_until < {now}", stop);
 
     /// <summary>
-    /// Claims what is due of each connection that is not paused, of clients that are not held, up to what it takes at once, or to what is said of it.
+    /// Claims what is due of each connection that is not paused, of clients that are not held, up to what it takes at once, in a minute, or while it opens.
     /// To a system of record, and to the lead, what was decided earlier goes first: what would overtake it is put off
     /// until after it. What the team is told overtakes: an alert waits for nothing.
     /// </summary>
     /// <remarks>
     /// It does not wait for the disk: a claim that is lost when the database falls is a lease that nobody holds, and what
     /// it was for is due again under the same key. Ids go on as arrays: joined to the candidates, of which the planner
-    /// expects thousands, it would read the whole table for a handful of rows.
+    /// expects thousands, it would read the whole table for a handful of rows. The connection's row is held meanwhile, so
+    /// that what two processes take together is within its limits; what another holds at this moment is left to it.
     /// </remarks>
     /// <param name="worker">Who claims.</param>
-    /// <param name="free">Connections with less room than usual.</param>
     /// <param name="now">What is due by then.</param>
     /// <param name="stop">Cancels.</param>
-    public Task<List<OutboxDelivery>> ClaimAsync(string worker, IReadOnlyDictionary<Guid, int> free, Instant now, CancellationToken stop)
-    {
-        var (connections, rooms) = (free.Keys.ToArray(), free.Values.ToArray());
-        return db.Deliveries.FromSql(
+    public Task<List<OutboxDelivery>> ClaimAsync(string worker, Instant now, CancellationToken stop) =>
+        db.Deliveries.FromSql(
             $"""
-            with candidate as (
-                select d.id, ahead.until from connections c join clients k on k.id = c.client_id cross join (select set_config('synchronous_commit', 'off', true)) unhurried
-                left join unnest({connections}, {rooms}) as f(id, free) on f.id = c.id
+            with open as (
+                select c.id, c.per_minute, c.failures, coalesce(c.at_once, {ConnectionThrottle.Wide}) as most, coalesce(c.width, {ConnectionThrottle.Wide}) as width, greatest(1, c.per_minute / 60.0) as share, c.tokens, c.tokens_at
+                from connections c join clients k on k.id = c.client_id cross join (select set_config('synchronous_commit', 'off', true)) unhurried
+                where c.paused_at is null and k.held_at is null and (c.rest_until is null or c.rest_until <= {now}) and exists (select 1 from deliveries where connection_id = c.id and status = 'due' and due_at <= {now})
+                order by c.id for no key update of c skip locked),
+            room as (
+                select o.id, o.per_minute, o.failures, t.tokens,
+                    greatest(0, least(case when o.failures >= {ConnectionThrottle.Trips} then 1 else least(o.most, o.width) end - (select count(*) from deliveries s where s.connection_id = o.id and s.status = 'sending'), coalesce(floor(t.tokens), {ConnectionThrottle.Wide}))) as free
+                from open o cross join lateral (select case when o.per_minute is not null then least(o.share, coalesce(o.tokens + greatest(0, extract(epoch from {now} - o.tokens_at)) * o.per_minute / 60.0, o.share)) end as tokens) t),
+            candidate as (
+                select d.id, r.id as connection_id, ahead.until from room r
                 cross join lateral (
-                    select id, lead_id, lane, made_at from deliveries where connection_id = c.id and status = 'due' and due_at <= {now}
-                    order by due_at limit coalesce(f.free, least(coalesce(c.at_once, {ConnectionSlots.Wide}), case when c.per_minute is null then {ConnectionSlots.Wide} else greatest(1, c.per_minute / 60) end)) for update skip locked) d
+                    select id, lead_id, lane, made_at from deliveries where connection_id = r.id and status = 'due' and due_at <= {now}
+                    order by due_at limit r.free for update skip locked) d
                 left join lateral (
                     select max(e.due_at) as until from deliveries e
-                    where d.lane in ('systems', 'lead') and e.connection_id = c.id and e.lead_id = d.lead_id and e.made_at < d.made_at and e.lane = d.lane and e.status in ('due', 'sending') and (e.status = 'sending' or e.attempts > 0 or e.due_at <= {now})) ahead on true
-                where c.paused_at is null and k.held_at is null),
+                    where d.lane in ('systems', 'lead') and e.connection_id = r.id and e.lead_id = d.lead_id and e.made_at < d.made_at and e.lane = d.lane and e.status in ('due', 'sending') and (e.status = 'sending' or e.attempts > 0 or e.due_at <= {now})) ahead on true),
             put_off as (
                 update deliveries d set due_at = greatest(c.until + interval '1 millisecond', {now + Behind})
-                from unnest(array(select id from candidate where until is not null order by id), array(select until from candidate where until is not null order by id)) as c(id, until) where d.id = c.id)
+                from unnest(array(select id from candidate where until is not null order by id), array(select until from candidate where until is not null order by id)) as c(id, until) where d.id = c.id),
+            taken as (
+                update connections c set tokens = r.tokens - n.count, tokens_at = case when r.per_minute is not null then {now} end, rest_until = case when r.failures >= {ConnectionThrottle.Trips} then {now + Lease} else c.rest_until end
+                from room r join (select connection_id, count(*) as count from candidate where until is null group by connection_id) n on n.connection_id = r.id
+                where c.id = r.id and (r.per_minute is not null or r.failures >= {ConnectionThrottle.Trips}))
             update deliveries d set status = 'sending', attempts = attempts + 1, leased_by = {worker}, leased_until = {now + Lease}
             where d.id = any(array(select id from candidate where until is null))
             returning d.*
             """).IgnoreQueryFilters().AsNoTracking().ToListAsync(stop);
-    }
 
     /// <summary>A connection works again: what waits for another attempt at it, and what waits behind that, is due now.</summary>
     /// <remarks>In the order in which it was decided: what waits behind another thing for the same lead then comes well after it, and is seldom put off again.</remarks>
@@ -131,6 +143,9 @@ public sealed class DeliveryClaim(AppDb db)
 /// <param name="Results">What it left for later steps.</param>
 public sealed record AttemptAnswer(bool Spent, string? Reference, Instant? SentAt, int TookMs, IReadOnlyList<Exchange> Exchanges, IReadOnlyDictionary<string, string>? Results = null)
 {
+    /// <summary>The address that it was for is not there.</summary>
+    public bool NoSuchAddress { get; init; }
+
     /// <summary>It was held back before anything was sent.</summary>
     public static readonly AttemptAnswer NotSent = new(Spent: false, null, null, 0, []);
 }

@@ -18,7 +18,7 @@ public sealed record WorkerName(string Name)
 /// held.
 /// </summary>
 public sealed class DeliveryLoop(
-    Signals signals, IServiceScopeFactory scopes, ConnectionSlots slots, DeliveryAttempt attempt, OutcomeWriter outcomes, WorkerName worker, TimeProvider time, IHostApplicationLifetime life, ILogger<DeliveryLoop> log)
+    Signals signals, IServiceScopeFactory scopes, DeliveryAttempt attempt, OutcomeWriter outcomes, WorkerName worker, TimeProvider time, IHostApplicationLifetime life, ILogger<DeliveryLoop> log)
     : EngineLoop(signals.Deliveries, scopes, time, log)
 {
     private const int Handful = 16;
@@ -46,18 +46,11 @@ public sealed class DeliveryLoop(
         if (underWay.Count >= MostUnderWay) return (false, time.Now() + Duration.FromMilliseconds(50));
         var claim = services.GetRequiredService<DeliveryClaim>();
         var now = time.Now();
-        var free = slots.Free(now);
-        var held = await claim.ClaimAsync(worker.Name, free, now, stop);
-        if (held.Count == 0)
-        {
-            // A connection without room wakes the loop when one of its deliveries ends; one at rest, when its rest is over.
-            var due = await claim.NextAsync(stop);
-            return (false, due.Select(d => slots.RestsUntil(d.Key, now) ?? (d.Value > now || free.GetValueOrDefault(d.Key, 1) > 0 ? d.Value : null)).Min());
-        }
-
+        var held = await claim.ClaimAsync(worker.Name, now, stop);
+        // A connection without room wakes the loop when one of its deliveries ends; one at rest, when its rest is over.
+        if (held.Count == 0) return (false, await claim.NextAsync(now, stop));
         foreach (var one in await services.GetRequiredService<DeliveryAround>().ReadAsync(held, stop))
         {
-            slots.Begin(one.Connection, now);
             underWay.TryAdd(one.Delivery.Id, 0);
             _ = Task.Run(() => AttemptAsync(one), CancellationToken.None);
         }
@@ -80,11 +73,8 @@ public sealed class DeliveryLoop(
             log.LogError(e, "Delivery {Id} broke off; its lease will run out and it will be tried again.", id);
         }
 
-        var recovered = slots.End(one.Connection.Id, outcome is { InTrouble: true }, time.Now());
-        signals.Deliveries.Pulse();
         try
         {
-            if (recovered) await HurryAsync(one.Connection.Id);
             if (outcome is not null) await outcomes.WriteAsync(outcome);
         }
         catch (Exception e)
@@ -97,13 +87,6 @@ public sealed class DeliveryLoop(
             // What it leads on to, or its next attempt.
             signals.Deliveries.Pulse();
         }
-    }
-
-    private async Task HurryAsync(Guid connectionId)
-    {
-        await using var scope = scopes.CreateAsyncScope();
-        scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
-        await scope.ServiceProvider.GetRequiredService<DeliveryClaim>().HurryAsync(connectionId, time.Now(), CancellationToken.None);
     }
 
     private async Task RenewAsync(CancellationToken stop)

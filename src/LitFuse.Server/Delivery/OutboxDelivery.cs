@@ -152,6 +152,7 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
         builder.HasIndex(d => d.LeasedUntil).HasFilter("status = 'sending'").HasDatabaseName("ix_deliveries_leased");
         builder.HasIndex(d => d.LeadId);
         builder.Ignore(d => d.KeySent);
+        builder.HasIndex(d => d.ConnectionId).HasFilter("status = 'sending'").HasDatabaseName("ix_deliveries_under_way");
         builder.HasIndex(d => new { d.ConnectionId, d.LeadId, d.MadeAt }).HasFilter("status in ('due', 'sending')").HasDatabaseName("ix_deliveries_open");
         builder.HasIndex(d => new { d.ClientId, d.MadeAt, d.Id }).IsDescending(false, true, true).HasDatabaseName("ix_deliveries_newest");
         builder.HasIndex(d => new { d.ConnectionId, d.MadeAt, d.Id }).IsDescending(false, true, true).HasDatabaseName("ix_deliveries_newest_through");

@@ -95,58 +95,92 @@ public sealed class OutcomeWriter(IServiceScopeFactory scopes, WorkerName worker
 }
 
 /// <summary>One transaction of outcomes.</summary>
-public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, LeadEvents events, ClientSetups setups, FirstTouch touch, TimeProvider time)
+public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, ConnectionThrottle throttle, LeadEvents events, ClientSetups setups, FirstTouch touch, TimeProvider time)
 {
     /// <summary>Writes down those whose lease still holds.</summary>
     public async Task RunAsync(IReadOnlyList<Outcome> outcomes, string worker, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var now = time.Now();
-        // Leads first, as everywhere: whoever holds a delivery and waits for its lead meets the one who holds the lead.
-        var leads = await LeadsAsync(outcomes, stop);
+        // Leads first, as everywhere; and whose each is by now: two leads can have become one while it was under way.
+        var (leads, leadOf) = await LeadsAsync(outcomes, stop);
         var ended = await claim.EndAsync(worker, outcomes, now, stop);
         var held = outcomes.Where(o => ended.Contains(o.Delivery.Id)).ToList();
         var over = held.Where(o => o.Status != DeliveryStatus.Due).ToList();
-        var burns = await BurnsAsync(over, stop);
+        var burns = await BurnsAsync(over, leads, stop);
         foreach (var outcome in held)
         {
             var delivery = outcome.Delivery;
+            if (!leadOf.TryGetValue(delivery.Id, out var leadId)) continue;
             // A long outage is one line in the story, with the last word on the delivery itself; what the story says anyhow, of a post or of a call, is none.
             var quiet = outcome.Kind == StoryKind.StepRetries ? outcome.Delivery.Attempts > 1 : delivery.Kind is PostsOfLead.Kind or StepKinds.RingThrough && outcome.Status == DeliveryStatus.Done;
-            if (!quiet) Tell(delivery, outcome.Kind, outcome.Reason, now);
-            db.Tell(delivery.ClientId, "lead", delivery.LeadId);
+            if (!quiet) Tell(delivery, leadId, outcome.Kind, outcome.Reason, now);
+            db.Tell(delivery.ClientId, ChangeKind.Lead, leadId);
             if (outcome.Status == DeliveryStatus.Due) continue;
             // A call that was begun ends its step itself, when it is over; and is a touch when two people talk.
             if (outcome.Status == DeliveryStatus.Done && delivery.Kind == StepKinds.RingThrough) continue;
-            var lead = leads[delivery.LeadId];
+            var lead = leads[leadId];
             if (outcome.Status == DeliveryStatus.Done && delivery.Lane == Lane.Lead)
             {
                 if (delivery.WrittenBy is { } person) await touch.MarkAsync(lead, person, outcome.Began, "by text", stop);
-                else if (delivery.Kind is not (OptInAsker.LetterKind or MessagesIn.StopConfirmed)) lead.AutoTouchAt ??= now;
+                else if (delivery.Kind is not (OptInAsker.LetterKind or MessagesIn.StopConfirmed)) lead.Lead.AutoTouchAt ??= now;
             }
 
-            if (delivery is { BurnId: { } burnId, StepId: not null } && burns.TryGetValue(burnId, out var burn)) await events.BringAsync(burn, lead, EndOf(outcome), now, stop);
+            // As after a letter that came back: a copy to a colleague says nothing of the lead's own address.
+            if (outcome.Answer.NoSuchAddress && delivery is { Lane: Lane.Lead, Kind: StepKinds.Letter } && lead.Lead.EmailBouncedAt is null)
+            {
+                (lead.Lead.EmailBouncedAt, lead.Lead.EmailBouncedBecause) = (now, outcome.Reason);
+                Tell(delivery, leadId, StoryKind.Bounced, $"{lead.Lead.Email} is not there: {outcome.Reason}", now);
+            }
+
+            if (delivery is { BurnId: { } burnId, StepId: not null } && burns.TryGetValue(burnId, out var burn) && burn.LeadId == leadId) await events.BringAsync(burn, lead, EndOf(outcome), now, stop);
         }
 
+        var (back, turned) = await throttle.NoteAsync(held.Where(o => o.Answer.Spent).Select(o => (o.Delivery.ConnectionId, o.InTrouble)), now, stop);
+        await ReachedAsync(held, turned, stop);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
+        foreach (var connection in back) await claim.HurryAsync(connection, now, stop);
+    }
+
+    // What went through shows that its service is reached, whatever was found when it was asked last. Lines hang on that, and on whether anything is stuck.
+    private async Task ReachedAsync(List<Outcome> held, IReadOnlyList<Guid> turned, CancellationToken stop)
+    {
+        var changed = held.Where(o => turned.Contains(o.Delivery.ConnectionId)).Select(o => (o.Delivery.ClientId, Id: o.Delivery.ConnectionId)).ToHashSet();
+        var through = held.Where(o => o.Status == DeliveryStatus.Done).Select(o => o.Delivery.ConnectionId).Distinct().ToArray();
+        if (through.Length > 0)
+        {
+            var back = await db.Connections.FromSql($"update connections set state = 'whole', fault = null where id = any({through}) and state = 'unreachable' returning *").AsNoTracking().IgnoreQueryFilters().ToListAsync(stop);
+            changed.UnionWith(back.Select(c => (c.ClientId, c.Id)));
+        }
+
+        foreach (var (client, id) in changed) db.Tell(client, ChangeKind.Connection, id);
     }
 
     private static BurnEvent.StepEnded EndOf(Outcome outcome) => new(
         outcome.Delivery.StepId!, outcome.Status switch { DeliveryStatus.Done => StepStatus.Done, DeliveryStatus.Struck => StepStatus.Struck, _ => StepStatus.Failed }, outcome.Reason, outcome.Answer.Results, outcome.Delivery.Key);
 
-    private async Task<Dictionary<Guid, Lead>> LeadsAsync(IReadOnlyList<Outcome> outcomes, CancellationToken stop)
+    private async Task<(Dictionary<Guid, HeldLead> Leads, Dictionary<Guid, Guid> LeadOf)> LeadsAsync(IReadOnlyList<Outcome> outcomes, CancellationToken stop)
     {
-        var ids = outcomes.Select(o => o.Delivery.LeadId).Distinct().Order().ToArray();
-        return await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update").IgnoreQueryFilters().ToDictionaryAsync(l => l.Id, stop);
+        var ids = outcomes.Select(o => o.Delivery.Id).ToList();
+        Dictionary<Guid, Guid> leadOf = [];
+        var held = await HeldLead.OfAsync(
+            db,
+            async () =>
+            {
+                leadOf = await db.Deliveries.Where(d => ids.Contains(d.Id)).Select(d => new { d.Id, d.LeadId }).ToDictionaryAsync(d => d.Id, d => d.LeadId, stop);
+                return [.. leadOf.Values.Distinct()];
+            },
+            stop);
+        return (held.ToDictionary(l => l.Id), leadOf);
     }
 
     // With the answers of those whose end leads on to something that may be said.
-    private async Task<Dictionary<Guid, Burn>> BurnsAsync(List<Outcome> over, CancellationToken stop)
+    private async Task<Dictionary<Guid, Burn>> BurnsAsync(List<Outcome> over, Dictionary<Guid, HeldLead> leads, CancellationToken stop)
     {
-        var ids = over.Select(o => o.Delivery.BurnId).OfType<Guid>().Distinct().Order().ToArray();
-        if (ids.Length == 0) return [];
-        var burns = await db.Burns.FromSql($"select * from burns where id = any({ids}) order by id for update").ToDictionaryAsync(b => b.Id, stop);
+        var ids = over.Select(o => o.Delivery.BurnId).OfType<Guid>().ToList();
+        if (ids.Count == 0) return [];
+        var burns = (await HeldLead.BurnsAsync(db, leads.Values, ids, stop)).ToDictionary(b => b.Id);
         var speaking = new HashSet<Guid>();
         foreach (var outcome in over.Where(o => o.Delivery is { BurnId: not null, StepId: not null }))
         {
@@ -159,10 +193,10 @@ public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, LeadEvents events,
         return burns;
     }
 
-    private void Tell(OutboxDelivery delivery, StoryKind kind, string words, Instant now) => db.Story.Add(new()
+    private void Tell(OutboxDelivery delivery, Guid leadId, StoryKind kind, string words, Instant now) => db.Story.Add(new()
     {
         ClientId = delivery.ClientId,
-        LeadId = delivery.LeadId,
+        LeadId = leadId,
         Kind = kind,
         At = now,
         KnownAt = now,

@@ -82,11 +82,10 @@ public static class ReceiveNotices
     // A receipt can overtake the answer that carries its reference: then it is refused, and the service tells us again.
     private static async Task<bool> TakeAsync(AppDb db, Connection connection, ServiceNotice notice, BurnRun burns, Instant now, CancellationToken stop)
     {
-        var leadId = await db.Deliveries.Where(d => d.ConnectionId == connection.Id && d.Reference == notice.Reference).Select(d => (Guid?)d.LeadId).FirstOrDefaultAsync(stop);
-        if (leadId is null) return false;
+        if (!await db.Deliveries.AnyAsync(d => d.ConnectionId == connection.Id && d.Reference == notice.Reference, stop)) return false;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         // A test that was swept away meanwhile needs no receipt any more.
-        if (await db.Leads.FromSql($"select * from leads where id = {leadId} for update").IgnoreQueryFilters().SingleOrDefaultAsync(stop) is not { } lead) return true;
+        if (await HeldLead.OfAsync(db, () => db.Deliveries.Where(d => d.ConnectionId == connection.Id && d.Reference == notice.Reference).Select(d => d.LeadId).Take(1).ToListAsync(stop), stop) is not [var lead]) return true;
         var delivery = (await db.Deliveries.FromSql($"select * from deliveries where connection_id = {connection.Id} and reference = {notice.Reference} for update").ToListAsync(stop))[0];
         if (delivery.ReceiptAt is not null) return true;
         var at = notice.At == Instant.MinValue || notice.At > now ? now : notice.At;
@@ -118,7 +117,7 @@ public static class ReceiveNotices
             await burns.BringAsync(burnId, lead, new BurnEvent.Happened(failed), now, stop);
         }
 
-        db.Tell(delivery.ClientId, "lead", delivery.LeadId);
+        db.Tell(delivery.ClientId, ChangeKind.Lead, delivery.LeadId);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return true;

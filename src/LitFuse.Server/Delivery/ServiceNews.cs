@@ -57,13 +57,12 @@ public sealed class ServiceNewsRun(AppDb db, LeadEvents events, FirstTouch touch
     /// <returns>False when nothing that went out has that reference yet: then it is to be told again.</returns>
     public async Task<bool> TakeAsync(Connection connection, ServiceNotice.Happened told, CancellationToken stop)
     {
-        var leadId = await db.Deliveries.Where(d => d.ConnectionId == connection.Id && d.Reference == told.Reference).OrderByDescending(d => d.MadeAt).Select(d => (Guid?)d.LeadId).FirstOrDefaultAsync(stop);
-        if (leadId is null) return false;
         var now = time.Now();
         var at = told.At == Instant.MinValue || told.At > now ? now : told.At;
         var words = told.Because.Length > Longest ? told.Because[..Longest] : told.Because;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleAsync(stop);
+        if (await HeldLead.OfAsync(db, () => db.Deliveries.Where(d => d.ConnectionId == connection.Id && d.Reference == told.Reference).OrderByDescending(d => d.MadeAt).Select(d => d.LeadId).Take(1).ToListAsync(stop), stop) is not [var held]) return false;
+        var lead = held.Lead;
         var fresh = await db.Database.ExecuteSqlAsync(
             $"""
             insert into service_news (id, client_id, connection_id, reference, event, words, details, lead_id, at, known_at)
@@ -80,9 +79,9 @@ public sealed class ServiceNewsRun(AppDb db, LeadEvents events, FirstTouch touch
         LeadFiller.Index(lead);
         if (told.Event == EventKeys.CallOutcome && told.Details.GetValueOrDefault("outcome") is "reached" or "booked") lead.ReachedAt ??= at;
         db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = told.Event == EventKeys.CallOutcome ? StoryKind.OutcomeNoted : StoryKind.RecordMoved, At = at, KnownAt = now, Words = $"{connection.Name}: {words}" });
-        db.Tell(lead.ClientId, "lead", lead.Id);
-        if (told.By is { } name && await PersonAsync(connection.ClientId, name, stop) is { } person) await touch.MarkAsync(lead, person, at, "called them, through " + connection.Name, stop);
-        await events.HappenAsync(lead, [new Happening(told.Event, at, words, told.Details, $"{connection.Id:N}.{told.Id}")], null, now, stop);
+        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
+        if (told.By is { } name && await PersonAsync(connection.ClientId, name, stop) is { } person) await touch.MarkAsync(held, person, at, "called them, through " + connection.Name, stop);
+        await events.HappenAsync(held, [new Happening(told.Event, at, words, told.Details, $"{connection.Id:N}.{told.Id}")], null, now, stop);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return true;

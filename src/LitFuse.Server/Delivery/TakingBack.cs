@@ -1,6 +1,5 @@
 using LitFuse.Core.Fuses;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -12,16 +11,17 @@ public sealed class TakingBack(AppDb db, BurnRun burns, StepCatalog catalog)
 {
     private const string Unwanted = "they do not want to be contacted";
 
-    /// <summary>Writes the deliveries that do it. Call inside a transaction that holds the lead.</summary>
-    public async Task TakeAsync(Lead lead, Instant now, CancellationToken stop)
+    /// <summary>Writes the deliveries that do it.</summary>
+    public async Task TakeAsync(HeldLead held, Instant now, CancellationToken stop)
     {
+        var lead = held.Lead;
         var by = catalog.All.Where(k => k.TakenBackBy is not null).ToDictionary(k => k.Key, k => catalog.Find(k.TakenBackBy!)!, StringComparer.Ordinal);
         var kinds = by.Keys.ToArray();
         // What has not gone yet does not go at all, and its burn hears of it: it would wait for ever, and never be lit again.
         foreach (var due in await db.Deliveries.FromSql($"select * from deliveries where lead_id = {lead.Id} and kind = any({kinds}) and status = 'due' order by made_at for update").ToListAsync(stop))
         {
             (due.Status, due.Reason, due.EndedAt) = (DeliveryStatus.Struck, Unwanted, now);
-            if (due is { BurnId: { } burnId, StepId: { } stepId }) await burns.EndStepAsync(burnId, lead, new BurnEvent.StepEnded(stepId, StepStatus.Struck, Unwanted, Key: due.Key), now, stop);
+            if (due is { BurnId: { } burnId, StepId: { } stepId }) await burns.EndStepAsync(burnId, held, new BurnEvent.StepEnded(stepId, StepStatus.Struck, Unwanted, Key: due.Key), now, stop);
         }
 
         var there = await db.Deliveries.AsNoTracking().Where(d => d.LeadId == lead.Id && kinds.Contains(d.Kind) && d.Status == DeliveryStatus.Done).OrderBy(d => d.MadeAt).ToListAsync(stop);

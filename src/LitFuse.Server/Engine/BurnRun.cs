@@ -1,7 +1,6 @@
 using LitFuse.Core.Stories;
 using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -9,7 +8,6 @@ using NodaTime;
 namespace LitFuse.Server.Engine;
 
 /// <summary>Brings events to burns that are already lit: time passing, deliveries ending, what people do with them.</summary>
-/// <remarks>A lead's row is always locked before its burns, here and wherever else both are.</remarks>
 public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, TimeProvider time)
 {
     /// <summary>Wakes burns whose time has come, in one transaction. Leads that somebody else holds are left for the next round.</summary>
@@ -20,11 +18,8 @@ public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, Time
         if (await NextWakeAsync(stop) is not { } next || next > now) return 0;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var due = await (await AwakeAsync(stop)).AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).Take(most).Select(b => new { b.Id, b.LeadId }).ToListAsync(stop);
-        var ids = due.Select(d => d.LeadId).Distinct().Order().ToArray();
-        var leads = await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update skip locked").IgnoreQueryFilters().ToDictionaryAsync(l => l.Id, stop);
-        var held = due.Where(d => leads.ContainsKey(d.LeadId)).Select(d => d.Id).ToArray();
-        var burns = await db.Burns.FromSql($"select * from burns where id = any({held}) and wake_at <= {now} order by wake_at for update").ToListAsync(stop);
-        burns.RemoveAll(b => !leads.ContainsKey(b.LeadId));
+        var leads = (await HeldLead.FreeAsync(db, due.Select(d => d.LeadId), stop)).ToDictionary(l => l.Id);
+        var burns = (await HeldLead.BurnsAsync(db, leads.Values, due.Select(d => d.Id), stop)).Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).ToList();
         await events.ReadAnswersAsync([.. burns.Select(b => b.SubmissionId).Where(id => id != Guid.Empty)], stop);
         foreach (var burn in burns) await events.BringAsync(burn, leads[burn.LeadId], new BurnEvent.Woken(), now, stop);
         await db.SaveAndTellAsync(stop);
@@ -38,9 +33,9 @@ public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, Time
         var now = time.Now();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         if (await (await AwakeAsync(stop)).AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).FirstOrDefaultAsync(stop) is not { } due) return;
-        var lead = await db.Leads.FromSql($"select * from leads where id = {due.LeadId} for update").IgnoreQueryFilters().SingleAsync(stop);
-        var burn = await db.Burns.FromSql($"select * from burns where id = {due.Id} for update").SingleAsync(stop);
-        if (burn.WakeAt is null || burn.WakeAt > now) return;
+        var held = await HeldLead.ManyAsync(db, [due.LeadId], stop, mergedToo: true);
+        if (await HeldLead.BurnsAsync(db, held, [due.Id], stop) is not [{ WakeAt: { } wake } burn] || wake > now) return;
+        var lead = held[0].Lead;
         // Not compiled: that may be what fails.
         var version = await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == burn.FuseVersionId, stop);
         writer.SetAside(burn, lead, version, new BurnEvent.Woken(), because, now);
@@ -48,15 +43,15 @@ public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, Time
         await transaction.CommitAsync(stop);
     }
 
-    /// <summary>Runs a burn again that was set aside: what it could not decide is brought again, in order. Call inside a transaction that holds the lead.</summary>
+    /// <summary>Runs a burn again that was set aside: what it could not decide is brought again, in order.</summary>
     /// <returns>Why it cannot be, or <c>null</c>.</returns>
-    public async Task<string?> RunAgainAsync(Burn burn, Lead lead, string who, Instant now, CancellationToken stop)
+    public async Task<string?> RunAgainAsync(Burn burn, HeldLead lead, string who, Instant now, CancellationToken stop)
     {
         if (burn.SetAsideAt is null) return "It is not set aside.";
         var version = await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == burn.FuseVersionId, stop);
         var waited = burn.SetAside;
         (burn.SetAsideAt, burn.SetAsideBecause, burn.SetAside) = (null, null, []);
-        writer.Tell(burn, lead, version, StoryKind.BurnRunAgain, null, null, $"{who} runs it again", now);
+        writer.Tell(burn, lead.Lead, version, StoryKind.BurnRunAgain, null, null, $"{who} runs it again", now);
         foreach (var what in waited.Append(new BurnEvent.Woken())) await events.BringAsync(burn, lead, what, now, stop);
         return null;
     }
@@ -71,21 +66,21 @@ public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, Time
         return held.Count == 0 ? db.Burns : db.Burns.Where(b => !held.Contains(b.ClientId));
     }
 
-    /// <summary>Ends the burns of a lead whose fuses burn for somebody else who turned out to be the same. Call inside a transaction.</summary>
-    public async Task EndDoublesAsync(Lead lead, IReadOnlyList<Guid> fuses, string because, Instant now, CancellationToken stop)
+    /// <summary>Ends the burns of a lead whose fuses burn for somebody else who turned out to be the same.</summary>
+    public async Task EndDoublesAsync(HeldLead lead, IReadOnlyList<Guid> fuses, string because, Instant now, CancellationToken stop)
     {
-        var hearing = await db.Burns.FromSql($"select * from burns where lead_id = {lead.Id} and status in ('burning', 'listening') order by id for update").ToListAsync(stop);
+        var hearing = await HeldLead.HearingAsync(db, [lead], stop);
         foreach (var burn in hearing.Where(b => fuses.Contains(b.FuseId))) await events.BringAsync(burn, lead, new BurnEvent.Ended(because), now, stop);
     }
 
-    /// <summary>Tells a burn that one of its deliveries ended. Call inside a transaction that holds the lead.</summary>
-    public Task EndStepAsync(Guid burnId, Lead lead, BurnEvent.StepEnded ended, Instant now, CancellationToken stop) => BringAsync(burnId, lead, ended, now, stop);
+    /// <summary>Tells a burn that one of its deliveries ended.</summary>
+    public Task EndStepAsync(Guid burnId, HeldLead lead, BurnEvent.StepEnded ended, Instant now, CancellationToken stop) => BringAsync(burnId, lead, ended, now, stop);
 
-    /// <summary>Brings an event to one burn. Call inside a transaction that holds the lead.</summary>
+    /// <summary>Brings an event to one burn.</summary>
     /// <returns>The burn, or <c>null</c> when there is none by this id for this lead.</returns>
-    public async Task<Burn?> BringAsync(Guid burnId, Lead lead, BurnEvent happened, Instant now, CancellationToken stop)
+    public async Task<Burn?> BringAsync(Guid burnId, HeldLead lead, BurnEvent happened, Instant now, CancellationToken stop)
     {
-        var burn = await db.Burns.FromSql($"select * from burns where id = {burnId} and lead_id = {lead.Id} for update").SingleOrDefaultAsync(stop);
+        var burn = (await HeldLead.BurnsAsync(db, [lead], [burnId], stop)).SingleOrDefault();
         if (burn is not null) await events.BringAsync(burn, lead, happened, now, stop);
         return burn;
     }

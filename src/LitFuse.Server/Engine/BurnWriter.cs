@@ -89,8 +89,8 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
         (burn.SetAsideAt, burn.SetAsideBecause, burn.WakeAt) = (now, ReasonOf(because), null);
         burn.SetAside = [.. burn.SetAside, what];
         Tell(burn, lead, version, StoryKind.BurnSetAside, null, null, burn.SetAsideBecause, now);
-        db.Tell(burn.ClientId, "burn", burn.FuseId);
-        db.Tell(burn.ClientId, "lead", lead.Id);
+        db.Tell(burn.ClientId, ChangeKind.Burn, burn.FuseId);
+        db.Tell(burn.ClientId, ChangeKind.Lead, lead.Id);
     }
 
     // Its message helps who mends it; a name of .NET's own would not.

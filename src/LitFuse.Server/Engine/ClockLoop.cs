@@ -83,10 +83,10 @@ public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, T
         var (field, day) = (way.Timer!.Field ?? "", LocalDatePattern.Iso.Format(struck.InZone(zone).Date.PlusDays(-way.Timer.Days)));
         var last = after ?? Guid.Empty;
         var leads = way.Event == EventKeys.DateReached
-            ? await db.Leads.FromSql($"select * from leads where client_id = {version.ClientId} and id > {last} and merged_into is null and fields ->> {field} = {day} order by id limit {AtOnce} for update").ToListAsync(stop)
-            : await db.Leads.FromSql($"select * from leads where client_id = {version.ClientId} and id > {last} and merged_into is null order by id limit {AtOnce} for update").ToListAsync(stop);
+            ? await HeldLead.PageAsync(db, version.ClientId, last, AtOnce, stop, field, day)
+            : await HeldLead.PageAsync(db, version.ClientId, last, AtOnce, stop);
         if (leads.Count == 0) return null;
-        await events.ReadBurnsAsync([.. leads.Select(l => l.Id)], stop);
+        await events.ReadBurnsAsync(leads, stop);
         var because = way.Event == EventKeys.DateReached ? $"{FuseSentence.SayLitBy(way with { When = null }, EventCatalog.Plain)} ({day})" : FuseSentence.SayLitBy(way with { When = null }, EventCatalog.Plain);
         foreach (var lead in leads) await events.HappenAsync(lead, [Happening.Of(way.Event, struck, because)], null, now, stop, only: version.FuseId, quietly: true);
         return leads[^1].Id;

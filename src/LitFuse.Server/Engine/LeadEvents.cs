@@ -15,7 +15,6 @@ namespace LitFuse.Server.Engine;
 /// Where what happens to a lead meets its fuses: burns that hear it, and fuses that it lights, in the caller's
 /// transaction. What silent steps change in turn goes round again, a bounded number of times.
 /// </summary>
-/// <remarks>The caller holds the lead's row, so that two happenings to one lead come one after the other.</remarks>
 public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups, SubmissionReader reader, PublicAddress address)
 {
     private readonly Dictionary<Guid, ClientSetup> around = [];
@@ -26,12 +25,13 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
     public bool Wakes { get; private set; }
 
     /// <summary>Reads at once which burns these leads have, and locks those that may still change.</summary>
-    public async Task ReadBurnsAsync(IReadOnlyCollection<Guid> leads, CancellationToken stop)
+    public async Task ReadBurnsAsync(IReadOnlyCollection<HeldLead> leads, CancellationToken stop)
     {
-        var ids = leads.Where(id => !burnsOf.ContainsKey(id)).Distinct().Order().ToArray();
-        if (ids.Length == 0) return;
+        var fresh = leads.Where(l => !burnsOf.ContainsKey(l.Id)).ToList();
+        if (fresh.Count == 0) return;
+        var ids = fresh.Select(l => l.Id).ToArray();
         foreach (var id in ids) burnsOf[id] = new();
-        foreach (var burn in await db.Burns.FromSql($"select * from burns where lead_id = any({ids}) and status in ('burning', 'listening') order by id for update").ToListAsync(stop)) burnsOf[burn.LeadId].Hearing.Add(burn);
+        foreach (var burn in await HeldLead.HearingAsync(db, fresh, stop)) burnsOf[burn.LeadId].Hearing.Add(burn);
         foreach (var row in await db.Burns.Where(b => ids.Contains(b.LeadId)).GroupBy(b => new { b.LeadId, b.FuseId }).Select(g => new { g.Key.LeadId, g.Key.FuseId, Last = g.Max(b => b.LitAt) }).ToListAsync(stop)) burnsOf[row.LeadId].LastLit[row.FuseId] = row.Last;
     }
 
@@ -67,9 +67,10 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
     /// <param name="submissionId">The submission that it is about; the lead's latest where it is left out.</param>
     /// <param name="only">Only this fuse can be lit by it.</param>
     /// <param name="quietly">Where rules keep it from being lit, the story says nothing: it is asked of every lead there is.</param>
-    public async Task HappenAsync(Lead lead, IReadOnlyList<Happening> happened, Guid? submissionId, Instant now, CancellationToken stop, Guid? only = null, bool quietly = false)
+    public async Task HappenAsync(HeldLead held, IReadOnlyList<Happening> happened, Guid? submissionId, Instant now, CancellationToken stop, Guid? only = null, bool quietly = false)
     {
-        await ReadBurnsAsync([lead.Id], stop);
+        await ReadBurnsAsync([held], stop);
+        var lead = held.Lead;
         var setup = await SetupAsync(lead.ClientId, stop);
         var ahead = new Queue<IReadOnlyList<Happening>>([happened]);
         while (ahead.TryDequeue(out var what))
@@ -94,15 +95,16 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
     }
 
     /// <summary>Lights one armed fuse for a lead, by hand or by another fuse; its own rules of lighting are not asked, those of relighting are.</summary>
-    public async Task LightAsync(Lead lead, Guid fuseId, Happening by, Instant now, CancellationToken stop)
+    public async Task LightAsync(HeldLead held, Guid fuseId, Happening by, Instant now, CancellationToken stop)
     {
-        await ReadBurnsAsync([lead.Id], stop);
+        await ReadBurnsAsync([held], stop);
+        var lead = held.Lead;
         var setup = await SetupAsync(lead.ClientId, stop);
         if (setup.Armed.FirstOrDefault(v => v.FuseId == fuseId) is not { } version) return;
         var (about, facts) = await FactsAsync(lead, null, setup, now, stop);
         var ahead = new Queue<IReadOnlyList<Happening>>();
         await LightAsync(lead, version, by, about, facts, setup, ahead, now, stop);
-        while (ahead.TryDequeue(out var more)) await HappenAsync(lead, more, null, now, stop);
+        while (ahead.TryDequeue(out var more)) await HappenAsync(held, more, null, now, stop);
     }
 
     /// <summary>What words can say of a lead now, by what they sent last.</summary>
@@ -113,12 +115,14 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
     }
 
     /// <summary>Brings one event to one burn, with all that follows from it.</summary>
-    public async Task BringAsync(Burn burn, Lead lead, BurnEvent happened, Instant now, CancellationToken stop)
+    /// <exception cref="ArgumentException">It is another lead's.</exception>
+    public async Task BringAsync(Burn burn, HeldLead held, BurnEvent happened, Instant now, CancellationToken stop)
     {
+        if (burn.LeadId != held.Id) throw new ArgumentException($"Burn {burn.Id} is not lead {held.Id}'s.", nameof(burn));
         var setup = await SetupAsync(burn.ClientId, stop);
         var ahead = new Queue<IReadOnlyList<Happening>>();
-        await BringAsync(burn, lead, happened, setup, ahead, now, stop);
-        while (ahead.TryDequeue(out var more)) await HappenAsync(lead, more, null, now, stop);
+        await BringAsync(burn, held.Lead, happened, setup, ahead, now, stop);
+        while (ahead.TryDequeue(out var more)) await HappenAsync(held, more, null, now, stop);
     }
 
     private async Task BringAsync(Burn burn, Lead lead, BurnEvent happened, ClientSetup setup, Queue<IReadOnlyList<Happening>> ahead, Instant now, CancellationToken stop)
@@ -132,7 +136,7 @@ public sealed class LeadEvents(AppDb db, BurnWriter writer, ClientSetups setups,
     {
         var consequences = writer.Write(burn, lead, version, fuse, happened, facts, setup, now);
         Wakes |= burn.WakeAt is not null;
-        db.Tell(burn.ClientId, "lead", lead.Id);
+        db.Tell(burn.ClientId, ChangeKind.Lead, lead.Id);
         foreach (var (stepId, reason) in consequences.Withdrawn) await WithdrawAsync(burn, lead, version, fuse, stepId, reason, facts, setup, ahead, now, stop);
         if (consequences.Happened.Count > 0) ahead.Enqueue(consequences.Happened);
         foreach (var fuseId in consequences.Lights)

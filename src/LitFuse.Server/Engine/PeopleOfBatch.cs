@@ -19,6 +19,7 @@ public sealed class PeopleOfBatch(AppDb db)
     private readonly Dictionary<(Guid Form, string OwnId), Lead> byOwnId = [];
     private readonly Dictionary<Guid, Lead> byReceipt = [];
     private readonly Dictionary<Guid, Lead> byId = [];
+    private readonly Dictionary<Guid, HeldLead> held = [];
     private readonly HashSet<(Guid Client, ContactKey Key)> unwanted = [];
     private readonly Dictionary<(Guid Form, string Mark), ConsentText> texts = [];
     private readonly HashSet<(Guid Lead, Guid Form, string Email)> confirmed = [];
@@ -39,32 +40,43 @@ public sealed class PeopleOfBatch(AppDb db)
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock_shared(k) from (select distinct hashtextextended(n, 1) k from unnest({clients}) n) l order by k", stop);
 
         await HoldAsync(keys, read, stop);
-        foreach (var (contact, lead) in await db.KnownAsync(keys, tracked: true, stop)) Of(contact.ClientId, new(contact.Kind, contact.Value), contact.Test).Add(lead);
+        foreach (var (contact, lead) in await db.HeldByAsync(keys, stop)) Of(contact.ClientId, new(contact.Kind, contact.Value), contact.Test).Add(lead.Lead);
         foreach (var row in await db.UnwantedAsync(keys, stop)) unwanted.Add((row.ClientId, new(row.Kind, row.Value)));
         await ReadEditedAsync(read, stop);
         await ReadContinuedAsync(read, stop);
         await ReadTextsAsync(read, stop);
+        // Those that came to be known between the question and the lock.
+        Remember(await HeldLead.ManyAsync(db, Known.Select(l => l.Id).Where(id => !held.ContainsKey(id)), stop, mergedToo: true));
+    }
+
+    /// <summary>A lead of this batch, as the transaction holds it: known before, or made in it.</summary>
+    public HeldLead Held(Lead lead) => held.TryGetValue(lead.Id, out var known) ? known : held[lead.Id] = HeldLead.Made(db, lead);
+
+    /// <summary>All leads that are known, as the transaction holds them.</summary>
+    public IReadOnlyCollection<HeldLead> AllHeld => held.Values;
+
+    private void Remember(IEnumerable<HeldLead> leads)
+    {
+        foreach (var lead in leads) held[lead.Id] = lead;
     }
 
     // Everybody whom this batch may change is held before anything of them is read, in one order: those known by an
     // address, those who send again or amend, and those who confirmed.
-    private Task<int> HoldAsync(List<(Guid ClientId, ContactKey Key)> keys, IReadOnlyList<ReadSubmission> read, CancellationToken stop)
+    private async Task HoldAsync(List<(Guid ClientId, ContactKey Key)> keys, IReadOnlyList<ReadSubmission> read, CancellationToken stop)
     {
         Guid[] clients = [.. keys.Select(k => k.ClientId)], leads = [.. read.Select(r => r.Submission.LeadId).OfType<Guid>().Distinct()], amended = [.. read.Select(r => r.Envelope?.AmendsReceipt).OfType<Guid>().Distinct()];
         string[] kinds = [.. keys.Select(k => Words.Of(k.Key.Kind))], values = [.. keys.Select(k => k.Key.Value)];
         var own = read.Where(r => r.Submission.OwnId is not null).Select(r => (r.Submission.FormId, r.Submission.OwnId)).Distinct().ToList();
         Guid[] forms = [.. own.Select(o => o.FormId)];
         string[] ownIds = [.. own.Select(o => o.OwnId!)];
-        return db.Database.ExecuteSqlAsync(
+        var ids = await db.Database.SqlQuery<Guid>(
             $"""
-            select 1 from leads where id = any (array(
-              select c.lead_id from unnest({clients}, {kinds}, {values}) as k(client_id, kind, value) join lead_contacts c on c.client_id = k.client_id and c.kind = k.kind and c.value = k.value
-              union select s.lead_id from unnest({forms}, {ownIds}) as k(form_id, own_id) join submissions s on s.form_id = k.form_id and s.own_id = k.own_id where s.lead_id is not null
-              union select lead_id from submissions where id = any({amended}) and lead_id is not null
-              union select unnest({leads})))
-            order by id for update
-            """,
-            stop);
+            select c.lead_id as "Value" from unnest({clients}, {kinds}, {values}) as k(client_id, kind, value) join lead_contacts c on c.client_id = k.client_id and c.kind = k.kind and c.value = k.value
+            union select s.lead_id from unnest({forms}, {ownIds}) as k(form_id, own_id) join submissions s on s.form_id = k.form_id and s.own_id = k.own_id where s.lead_id is not null
+            union select lead_id from submissions where id = any({amended}) and lead_id is not null
+            union select unnest({leads})
+            """).ToListAsync(stop);
+        if (ids.Count > 0) Remember(await HeldLead.ManyAsync(db, ids, stop, mergedToo: true));
     }
 
     /// <summary>All leads that are known, once each.</summary>

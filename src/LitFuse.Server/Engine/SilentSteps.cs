@@ -46,7 +46,7 @@ internal sealed class SilentSteps(AppDb db, Lead lead, ClientSetup setup, Instan
     {
         if (setup.ColleagueOf(person, lead) is not { } colleague) return "nobody answers for them, so nobody was told: " + words;
         db.Notices.Add(new() { Id = Guid.CreateVersion7(), ClientId = lead.ClientId, UserId = colleague.Id, LeadId = lead.Id, Words = words, At = now });
-        db.Tell(lead.ClientId, "notice", colleague.Id);
+        db.Tell(lead.ClientId, ChangeKind.Notice, colleague.Id);
         return $"{colleague.Name} was told: {words}";
     }
 

@@ -5,6 +5,7 @@ using LitFuse.Core.Stories;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using NodaTime;
+using LitFuse.Server.Platform;
 
 namespace LitFuse.Server.Engine;
 
@@ -89,6 +90,6 @@ public sealed partial class SubmissionRun
             Words = shared ? $"{lead.ShownName()} and {other.ShownName()} both gave {mapped.Phone?.E164}" : $"{mapped.Email} is {lead.ShownName()}, {mapped.Phone?.E164} is {other.ShownName()}",
             FoundAt = now,
         });
-        db.Tell(lead.ClientId, "conflict", lead.Id);
+        db.Tell(lead.ClientId, ChangeKind.Conflict, lead.Id);
     }
 }

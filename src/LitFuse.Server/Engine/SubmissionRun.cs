@@ -60,7 +60,7 @@ public sealed partial class SubmissionRun(AppDb db, LeadEvents events, OptInAske
 
         await people.ReadAsync(read, stop);
         events.Know(around);
-        await events.ReadBurnsAsync([.. people.Known.Select(l => l.Id)], stop);
+        await events.ReadBurnsAsync(people.AllHeld, stop);
         foreach (var one in read) await ProcessAsync(one, time.Now(), stop);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
@@ -83,7 +83,7 @@ public sealed partial class SubmissionRun(AppDb db, LeadEvents events, OptInAske
     private async Task ProcessAsync(ReadSubmission one, Instant now, CancellationToken stop)
     {
         var (submission, payload, mapped, envelope) = one;
-        db.Tell(submission.ClientId, "form", submission.FormId);
+        db.Tell(submission.ClientId, ChangeKind.Form, submission.FormId);
         if (payload.Unreadable is { } fault)
         {
             (submission.Status, submission.Reason) = (SubmissionStatus.Unreadable, fault);
@@ -123,7 +123,7 @@ public sealed partial class SubmissionRun(AppDb db, LeadEvents events, OptInAske
             Tell(before, submission, StoryKind.SubmissionEdited, submission.ReceivedAt, envelope?.AmendsReceipt is not null ? "they amended their answers" : "sent again with other answers", now);
             // Whose answers these are is known; a number or an address among them that is new is a contact like any other.
             var changes = await KnowAsync(before, one, MatchOf(one, before), now, fresh: false, stop);
-            db.Tell(submission.ClientId, "lead", before.Id);
+            db.Tell(submission.ClientId, ChangeKind.Lead, before.Id);
             if (!submission.Quiet) await HappenAsync(before, one, [What(one, EventKeys.Edited, submission.AskedAt, "by other answers on"), .. changes], now, stop);
             return;
         }
@@ -131,7 +131,7 @@ public sealed partial class SubmissionRun(AppDb db, LeadEvents events, OptInAske
         if (Hold(one) is { } why)
         {
             (submission.Status, submission.Reason, submission.HeldAt) = (SubmissionStatus.Held, why, submission.HeldAt ?? now);
-            db.Tell(submission.ClientId, "pen", submission.FormId);
+            db.Tell(submission.ClientId, ChangeKind.Pen, submission.FormId);
             return;
         }
 
@@ -171,7 +171,7 @@ public sealed partial class SubmissionRun(AppDb db, LeadEvents events, OptInAske
         var changes = await KnowAsync(lead, one, match, now, fresh: match.Lead is null, stop);
         Consented(lead, one, now);
         if (payload.Answers.FirstOrDefault(a => a.Field == "visitor_id") is { Value: { Length: > 0 and <= 100 } visitor }) KnowVisitor(lead, visitor, now);
-        db.Tell(submission.ClientId, "lead", lead.Id);
+        db.Tell(submission.ClientId, ChangeKind.Lead, lead.Id);
         if (asks) optIns.Ask(lead, submission, FormOf(submission), mapped.Email!, SetupOf(submission), now);
         else if (!submission.Quiet)
         {
@@ -186,7 +186,7 @@ public sealed partial class SubmissionRun(AppDb db, LeadEvents events, OptInAske
     private Task HappenAsync(Lead lead, ReadSubmission one, IReadOnlyList<Happening> what, Instant now, CancellationToken stop)
     {
         events.Know(one.Submission, FormOf(one.Submission), one.Payload.Answers);
-        return events.HappenAsync(lead, what, one.Submission.Id, now, stop);
+        return events.HappenAsync(people.Held(lead), what, one.Submission.Id, now, stop);
     }
 
     private Happening What(ReadSubmission one, string key, Instant at, string how)
@@ -205,7 +205,7 @@ public sealed partial class SubmissionRun(AppDb db, LeadEvents events, OptInAske
         if (lead.FirstTouchAt is { } touched && touched >= submission.AskedAt) lead.Quiet = false;
         else AskAgain(lead, submission, confirmedAt);
         if (by is not null) (lead.TakenBy, lead.TakenAt) = (by, at);
-        db.Tell(submission.ClientId, "lead", lead.Id);
+        db.Tell(submission.ClientId, ChangeKind.Lead, lead.Id);
         if (!submission.Quiet) await HappenAsync(lead, one, [What(one, EventKeys.Submission, confirmedAt, "by the submission on"), What(one, EventKeys.OptInConfirmed, confirmedAt, "by their confirming of the address given on")], now, stop);
     }
 

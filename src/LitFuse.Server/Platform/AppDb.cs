@@ -63,7 +63,7 @@ public sealed class ClientScope
 public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     : IdentityUserContext<User, Guid>(options), IDataProtectionKeyContext
 {
-    private readonly Dictionary<(Guid Client, string Kind), HashSet<Guid>> changed = [];
+    private readonly Dictionary<(Guid Client, ChangeKind Kind), HashSet<Guid>> changed = [];
 
     public DbSet<Client> Clients => Set<Client>();
 
@@ -174,7 +174,7 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
 
     /// <summary>Notes that something of a client changed, for <see cref="SaveAndTellAsync"/>.</summary>
-    public void Tell(Guid clientId, string kind, Guid id)
+    public void Tell(Guid clientId, ChangeKind kind, Guid id)
     {
         if (!changed.TryGetValue((clientId, kind), out var ids)) changed[(clientId, kind)] = ids = [];
         ids.Add(id);
@@ -192,10 +192,10 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     }
 
     /// <summary>What was told since this was last asked.</summary>
-    public IReadOnlyList<(Guid Client, string Kind, IReadOnlyCollection<Guid> Ids)> TakeTold()
+    public IReadOnlyList<(Guid Client, ChangeKind Kind, IReadOnlyCollection<Guid> Ids)> TakeTold()
     {
         if (changed.Count == 0) return [];
-        List<(Guid, string, IReadOnlyCollection<Guid>)> told = [.. changed.Select(c => (c.Key.Client, c.Key.Kind, (IReadOnlyCollection<Guid>)c.Value))];
+        List<(Guid, ChangeKind, IReadOnlyCollection<Guid>)> told = [.. changed.Select(c => (c.Key.Client, c.Key.Kind, (IReadOnlyCollection<Guid>)c.Value))];
         changed.Clear();
         return told;
     }

@@ -10,9 +10,9 @@ namespace LitFuse.Server.Platform;
 
 /// <summary>What changed, of which client. Screens fetch the rest.</summary>
 /// <param name="ClientId">Whose.</param>
-/// <param name="Kind"><c>lead</c>, <c>form</c> or <c>fuse</c>.</param>
+/// <param name="Kind">What kind of thing.</param>
 /// <param name="Ids">Which; empty means many.</param>
-public sealed record LiveNotice(Guid ClientId, string Kind, IReadOnlyList<Guid> Ids);
+public sealed record LiveNotice(Guid ClientId, ChangeKind Kind, IReadOnlyList<Guid> Ids);
 
 /// <summary>The live line to screens. A screen hears only of the clients whose Watch its person may see.</summary>
 public sealed class LiveHub(Access access) : Hub

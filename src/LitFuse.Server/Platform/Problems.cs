@@ -72,10 +72,30 @@ public static class Problems
         var error = http.Features.Get<IExceptionHandlerFeature>()?.Error;
         return error switch
         {
-            BadHttpRequestException bad => BadInput.WriteAsync(http, bad.InnerException?.Message ?? bad.Message),
+            BadHttpRequestException { StatusCode: 413 } => TooBig.WriteAsync(http),
+            BadHttpRequestException bad => BadInput.WriteAsync(http, InWords(bad)),
             _ when IsDatabaseDown(error) => DatabaseDown.WriteAsync(http),
+            _ when Unkept(error) => BadInput.WriteAsync(http, "A value holds a character that cannot be kept (NUL, U+0000). Take it out and send it again."),
             _ => Broken.WriteAsync(http),
         };
+    }
+
+    // What the framework says names our types.
+    private static string InWords(BadHttpRequestException bad)
+    {
+        if (bad.InnerException is System.Text.Json.JsonException json) return $"The body cannot be read: {Core.CoreJson.InWords(json)}.";
+        var quoted = bad.Message.Split('"');
+        // Failed to bind parameter "Guid leadId" from "17".
+        if (quoted.Length >= 4 && bad.Message.StartsWith("Failed to bind", StringComparison.Ordinal)) return $"'{quoted[3]}' cannot be {quoted[1].Split(' ')[^1]}.";
+        if (quoted.Length >= 2 && bad.Message.StartsWith("Required parameter", StringComparison.Ordinal)) return $"'{quoted[1].Split(' ')[^1]}' is missing.";
+        return bad.Message.Contains("content type", StringComparison.OrdinalIgnoreCase) || bad.Message.Contains("media type", StringComparison.OrdinalIgnoreCase) ? "Send the body as JSON, with Content-Type: application/json." : bad.Message;
+    }
+
+    // U+0000, which PostgreSQL keeps neither in a text (22021) nor in JSON (22P05).
+    private static bool Unkept(Exception? error)
+    {
+        for (var e = error; e is not null; e = e.InnerException) if (e is PostgresException { SqlState: PostgresErrorCodes.CharacterNotInRepertoire or PostgresErrorCodes.UntranslatableCharacter }) return true;
+        return false;
     }
 
     /// <summary>True when the database itself is away, rather than a statement wrong.</summary>

@@ -16,14 +16,14 @@ public sealed class Teller(NpgsqlDataSource database, ILogger<Teller> log) : Bac
 {
     private const int MostIds = 150;
     private static readonly TimeSpan Gathers = TimeSpan.FromMilliseconds(20);
-    private readonly Channel<(Guid Client, string Kind, IReadOnlyCollection<Guid> Ids)> told =
-        Channel.CreateBounded<(Guid, string, IReadOnlyCollection<Guid>)>(new BoundedChannelOptions(100_000) { FullMode = BoundedChannelFullMode.DropOldest });
+    private readonly Channel<(Guid Client, ChangeKind Kind, IReadOnlyCollection<Guid> Ids)> told =
+        Channel.CreateBounded<(Guid, ChangeKind, IReadOnlyCollection<Guid>)>(new BoundedChannelOptions(100_000) { FullMode = BoundedChannelFullMode.DropOldest });
 
     /// <summary>Hears in this process, at once, of which client what kind of thing changed.</summary>
-    public Action<Guid, string>? AtOnce { get; set; }
+    public Action<Guid, ChangeKind>? AtOnce { get; set; }
 
     /// <summary>Something of a client changed, and is committed.</summary>
-    public void Tell(Guid client, string kind, IReadOnlyCollection<Guid> ids)
+    public void Tell(Guid client, ChangeKind kind, IReadOnlyCollection<Guid> ids)
     {
         AtOnce?.Invoke(client, kind);
         told.Writer.TryWrite((client, kind, ids));
@@ -37,7 +37,7 @@ public sealed class Teller(NpgsqlDataSource database, ILogger<Teller> log) : Bac
             while (await told.Reader.WaitToReadAsync(stoppingToken))
             {
                 await Task.Delay(Gathers, stoppingToken);
-                var changed = new Dictionary<(Guid Client, string Kind), HashSet<Guid>>();
+                var changed = new Dictionary<(Guid Client, ChangeKind Kind), HashSet<Guid>>();
                 while (told.Reader.TryRead(out var one))
                 {
                     if (!changed.TryGetValue((one.Client, one.Kind), out var ids)) changed[(one.Client, one.Kind)] = ids = [];
@@ -53,7 +53,7 @@ public sealed class Teller(NpgsqlDataSource database, ILogger<Teller> log) : Bac
         }
     }
 
-    private async Task NotifyAsync(Dictionary<(Guid Client, string Kind), HashSet<Guid>> changed, CancellationToken stop)
+    private async Task NotifyAsync(Dictionary<(Guid Client, ChangeKind Kind), HashSet<Guid>> changed, CancellationToken stop)
     {
         try
         {

@@ -84,7 +84,7 @@ public sealed class GateTests(World world) : IClassFixture<World>
         var lead = await World.FoundAsync(noor, "twice@example.com");
         var id = lead.Text("id")!;
         await world.ToldAsync(noor, id, "step-done");
-        await Task.Delay(300); // the scanner has been there
+        await world.IdleAsync(); // the scanner has been there
         Assert.NotNull((await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{id}")).GetProperty("around").Text("waitsToConfirm"));
         Assert.DoesNotContain((await noor.GetFromJsonAsync<JsonElement>("/api/watch?client=brackenwheel")).GetProperty("inTheAir").EnumerateArray(), l => l.Text("id") == id);
         Assert.Equal(1, (await noor.GetFromJsonAsync<JsonElement>("/api/leads?state=unconfirmed&q=twice@example.com")).GetProperty("total").GetInt32());

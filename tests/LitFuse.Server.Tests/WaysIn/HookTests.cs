@@ -23,7 +23,7 @@ public sealed class HookTests(World world) : IClassFixture<World>
         var stamp = at ?? world.Now.ToUnixTimeSeconds();
         request.Headers.Add("webhook-id", id);
         request.Headers.Add("webhook-timestamp", stamp.ToString(System.Globalization.CultureInfo.InvariantCulture));
-        request.Headers.Add("webhook-signature", WebhookSignature.Sign(Encoding.UTF8.GetBytes(secret), id, stamp, Encoding.UTF8.GetBytes(body)));
+        request.Headers.Add("webhook-signature", WebhookSignature.Sign(WebhookSignature.KeyOf(secret), id, stamp, Encoding.UTF8.GetBytes(body)));
     }
 
     private static async Task<(string Id, string Key)> HookAsync(HttpClient noor, string name)

@@ -63,7 +63,7 @@ public sealed class HostileTests(WideWorld world, ITestOutputHelper output) : IC
         0 => (HttpMethod.Post, "/in/brackenwheel-lanternfind"),
         1 => (HttpMethod.Post, "/in/brackenwheel-formbench"),
         2 => (HttpMethod.Post, "/told/brackenwheel-plaza"),
-        3 => (HttpMethod.Get, "/through/brackenwheel-callback?" + Uri.EscapeDataString(Encoding.Latin1.GetString(Hostile(chance)[..0])) + string.Concat(Enumerable.Range(0, chance.Next(6)).Select(_ => Uri.EscapeDataString(Pieces[chance.Next(Pieces.Length)].Replace("\ud800", "", StringComparison.Ordinal)) + (chance.Next(2) == 0 ? "=" : "&")))),
+        3 => (HttpMethod.Get, "/through/brackenwheel-callback?" + Uri.EscapeDataString(Encoding.Latin1.GetString(Hostile(chance) is var noise ? noise[..Math.Min(noise.Length, 200)] : [])) + string.Concat(Enumerable.Range(0, chance.Next(6)).Select(_ => Uri.EscapeDataString(Pieces[chance.Next(Pieces.Length)].Replace("\ud800", "", StringComparison.Ordinal)) + (chance.Next(2) == 0 ? "=" : "&")))),
         4 => (HttpMethod.Post, "/visit/brackenwheel-visit"),
         5 => (HttpMethod.Post, "/f/brackenwheel-test-ride/look"),
         6 => (HttpMethod.Post, "/f/brackenwheel-test-ride/seen?what=" + Uri.EscapeDataString(Pieces[chance.Next(Pieces.Length)].Replace("\ud800", "", StringComparison.Ordinal))),

@@ -124,7 +124,7 @@ public sealed class ImportTests(World world) : IClassFixture<World>
         await World.EventuallyAsync(async () => (await GetAsync(noor, id)).GetProperty("import").GetProperty("rowsDone").GetInt32() > 0, "first rows");
         Assert.Equal(HttpStatusCode.NoContent, (await noor.PostAsync($"/api/imports/{id}/cancel", null)).StatusCode);
         var line = await UntilAsync(noor, id, "cancelled");
-        await Task.Delay(300);
+        await world.IdleAsync();
         var done = (await GetAsync(noor, id)).GetProperty("import").GetProperty("rowsDone").GetInt32();
         Assert.True(done < 60_000, $"{done} rows");
         Assert.Equal("cancelled", line.Text("status"));

@@ -19,7 +19,7 @@ public sealed class NetworkTests(World world) : IClassFixture<World>
         var id = (await World.SourceAsync(noor, "tradehall")).Text("id")!;
         await world.FillAsync("tradehall/fill/tf-brackenwheel-fleet", Bikes("hall.late@example.org"));
         await noor.PostAsync($"/api/sources/{id}/refresh", null);
-        await Task.Delay(400);
+        await world.IdleAsync();
         Assert.Equal(0, (await noor.GetFromJsonAsync<JsonElement>("/api/leads?q=hall.late@example.org")).GetProperty("total").GetInt32());
         world.Time.Move(TimeSpan.FromMinutes(2.1));
         var lead = await World.FoundAsync(noor, "hall.late@example.org");
@@ -82,7 +82,7 @@ public sealed class NetworkTests(World world) : IClassFixture<World>
         await World.EventuallyAsync(async () => (await PickedUp()).Any(i => i.GetProperty("doubles").GetInt32() > 0 && i.GetProperty("newLeads").GetInt32() == 0), "file of the day with what was pushed");
         var before = (await PickedUp()).Count;
         await noor.PutAsJsonAsync($"/api/sources/{source}/daily-file", new { url = plan.Text("url") });
-        await Task.Delay(400);
+        await world.IdleAsync();
         Assert.Equal(before, (await PickedUp()).Count);
         var now = await noor.PostAsync($"/api/sources/{source}/daily-file", null);
         Assert.Equal(HttpStatusCode.Created, now.StatusCode);

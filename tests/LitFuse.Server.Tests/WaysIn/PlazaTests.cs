@@ -72,7 +72,7 @@ public sealed class PlazaTests(World world) : IClassFixture<World>
         await world.FillAsync("plaza/fill/pf-brackenwheel-ride", Bikes("plaza.twice@example.com"));
         var lead = await World.FoundAsync(noor, "plaza.twice@example.com");
         await world.WorksAgainAsync();
-        await Task.Delay(500);
+        await world.IdleAsync();
         Assert.Equal(1, (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead.Text("id")}")).GetProperty("submissions").GetArrayLength());
     }
 

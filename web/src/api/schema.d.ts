@@ -976,6 +976,7 @@ export interface paths {
             parameters: {
                 query?: {
                     client?: string;
+                    form?: string;
                 };
                 header?: never;
                 path?: never;
@@ -2037,6 +2038,46 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/text-size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a text would be cut for the air, as it is billed */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TextToWrite"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TextSize"];
+                    };
                 };
             };
         };
@@ -8622,6 +8663,8 @@ export interface components {
             kit: null | string;
             /** @description A fuse as a file, to begin from. */
             file: null | string;
+            /** @description The key of the form that lights it, where it is made for one. */
+            form?: null | string;
         };
         /** @description All versions of a fuse, newest first. */
         FuseVersionList: {
@@ -8899,6 +8942,8 @@ export interface components {
         KitList: {
             kits: components["schemas"]["KitRow"][];
             around: components["schemas"]["FuseAround"];
+            /** @description The key of the client. */
+            client: string;
         };
         /** @description A kit as it would be for this client: a filled run sheet. */
         KitRow: {
@@ -9519,7 +9564,7 @@ export interface components {
             words: string;
             /** @description The kind of place. */
             place: components["schemas"]["MendPlace"];
-            /** @description Which source, form, fuse or connection; a kind of service for one that is to be connected. */
+            /** @description Which source, form, fuse or connection; a kind of service for one that is to be connected; the form's key for a new fuse. */
             id?: null | string;
             /** @description Which step of a fuse. */
             step?: null | string;
@@ -10647,6 +10692,7 @@ export interface components {
              */
             leadId: null | string;
             lead: null | string;
+            fault: null | string;
         };
         /** @description What a map gives for the samples. */
         TriedMap: {

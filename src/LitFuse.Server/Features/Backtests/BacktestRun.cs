@@ -73,14 +73,14 @@ public sealed class BacktestRun(AppDb db, IServiceScopeFactory scopes, ClientSet
             done += chunk.Length;
             var until = time.Now() + Lease;
             if (await db.Backtests.Where(b => b.Id == job.Id && b.Status == BacktestStatus.Running).ExecuteUpdateAsync(b => b.SetProperty(x => x.LeadsDone, done).SetProperty(x => x.LeasedUntil, until), stop) == 0) return;
-            db.Tell(job.ClientId, "backtest", job.Id);
+            db.Tell(job.ClientId, ChangeKind.Backtest, job.Id);
             await db.SaveAndTellAsync(stop);
         }
 
         var told = new BacktestTold(
             askings.Count, [.. notLit.OrderByDescending(n => n.Value).Take(20).Select(n => new NotLitTold(n.Key, n.Value))], own.Sums.Sum(), beside?.Sums.Sum(), then.Sum());
         await db.Backtests.Where(b => b.Id == job.Id && b.Status == BacktestStatus.Running).ExecuteUpdateAsync(b => b.SetProperty(x => x.Status, BacktestStatus.Done).SetProperty(x => x.Told, told).SetProperty(x => x.EndedAt, time.Now()), stop);
-        db.Tell(job.ClientId, "backtest", job.Id);
+        db.Tell(job.ClientId, ChangeKind.Backtest, job.Id);
         await db.SaveAndTellAsync(stop);
     }
 

@@ -178,7 +178,7 @@ public static class BacktestsEndpoints
         var now = time.Now();
         var stopped = await db.Backtests.Where(b => b.Id == backtestId && b.Status == BacktestStatus.Running).ExecuteUpdateAsync(b => b.SetProperty(x => x.Status, BacktestStatus.Cancelled).SetProperty(x => x.EndedAt, now), stop);
         if (stopped == 0) return Problems.NotNow.Because("It is over already.");
-        db.Tell(job.ClientId, "backtest", backtestId);
+        db.Tell(job.ClientId, ChangeKind.Backtest, backtestId);
         await db.SaveAndTellAsync(stop);
         return TypedResults.NoContent();
     }

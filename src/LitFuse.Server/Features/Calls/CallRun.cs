@@ -24,7 +24,7 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
     public async Task<CallOrders?> BeginAsync(Call call, IReadOnlyList<string> leftOut, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var lead = await db.Leads.FromSql($"select * from leads where id = {call.LeadId} for update").SingleAsync(stop);
+        if (await HeldLead.OneAsync(db, call.LeadId, stop) is not { } lead) return null;
         if (await db.Calls.AnyAsync(c => c.Key == call.Key, stop)) return null;
         db.Calls.Add(call);
         foreach (var one in leftOut) Tell(call, StoryKind.RingPassed, one, null, call.BeganAt);
@@ -39,11 +39,9 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
     /// <returns>What to do then, or <c>null</c> when there is no such call.</returns>
     public async Task<CallOrders?> TakeAsync(Guid callId, CallEvent happened, CancellationToken stop, Action<Call>? also = null)
     {
-        var leadId = await db.Calls.Where(c => c.Id == callId).Select(c => (Guid?)c.LeadId).SingleOrDefaultAsync(stop);
-        if (leadId is null) return null;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         // The lead before its burns and calls, as everywhere.
-        var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").IgnoreQueryFilters().SingleAsync(stop);
+        if (await HeldLead.OfAsync(db, () => db.Calls.Where(c => c.Id == callId).Select(c => c.LeadId).ToListAsync(stop), stop) is not [var lead]) return null;
         var call = await db.Calls.FromSql($"select * from calls where id = {callId} for update").SingleAsync(stop);
         also?.Invoke(call);
         return await GoOnAsync(call, lead, happened, time.Now(), transaction, stop);
@@ -53,8 +51,9 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
     public Task NoteAsync(Guid callId, int leg, string reference, CancellationToken stop) =>
         db.Database.ExecuteSqlAsync($"update calls set \"references\"[{leg + 1}] = {reference} where id = {callId}", stop);
 
-    private async Task<CallOrders> GoOnAsync(Call call, Lead lead, CallEvent happened, Instant now, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, CancellationToken stop)
+    private async Task<CallOrders> GoOnAsync(Call call, HeldLead held, CallEvent happened, Instant now, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, CancellationToken stop)
     {
+        var lead = held.Lead;
         var decided = CallMachine.Next(call.Plan, call.State, happened, now);
         (call.State, call.Stage, call.WakeAt) = (decided.State, decided.State.Stage, decided.State.NextWake);
         foreach (var effect in decided.Effects)
@@ -75,25 +74,26 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
                     await posts.TellAsync(lead, $"{call.Plan.Team[accepted.Person].Name} has it, and rings them, {PostsOfLead.After(lead, now)}", open: false, now, stop);
                     break;
                 case CallEffect.Talking talking:
-                    await TalkAsync(call, lead, talking, now, stop);
+                    await TalkAsync(call, held, talking, now, stop);
                     break;
                 case CallEffect.Ended:
                     call.EndedAt = now;
-                    await EndAsync(call, lead, now, stop);
+                    await EndAsync(call, held, now, stop);
                     break;
                 default:
                     break;
             }
         }
 
-        db.Tell(call.ClientId, "lead", call.LeadId);
+        db.Tell(call.ClientId, ChangeKind.Lead, call.LeadId);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return new(call, decided.Effects);
     }
 
-    private async Task TalkAsync(Call call, Lead lead, CallEffect.Talking talking, Instant now, CancellationToken stop)
+    private async Task TalkAsync(Call call, HeldLead held, CallEffect.Talking talking, Instant now, CancellationToken stop)
     {
+        var lead = held.Lead;
         var name = call.Plan.Team[talking.Person].Name;
         Tell(call, StoryKind.Talking, talking.Machine ? $"{name} speaks to {lead.ShownName()}’s machine" : $"{name} and {lead.ShownName()} are talking", talking.Person, now);
         // Nobody was reached and nobody can have heard: an attempt that the story shows, and the clock runs on.
@@ -101,10 +101,10 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
         lead.ReachedAt ??= now;
         // What their being touched stops must find them talking, not ringing.
         await db.SaveChangesAsync(stop);
-        await touch.MarkAsync(lead, Guid.Parse(call.Plan.Team[talking.Person].Id), now, "by phone", stop);
+        await touch.MarkAsync(held, Guid.Parse(call.Plan.Team[talking.Person].Id), now, "by phone", stop);
     }
 
-    private async Task EndAsync(Call call, Lead lead, Instant now, CancellationToken stop)
+    private async Task EndAsync(Call call, HeldLead lead, Instant now, CancellationToken stop)
     {
         var ending = call.Ending!;
         Tell(call, StoryKind.CallEnded, ending.Because, call.State.AcceptedBy, now);

@@ -90,7 +90,7 @@ public static class ConnectService
         ConnectionVerifier.Note(connection, connector.Card, told, time.Now());
         connection.NoticeSecret ??= secrets.Seal(ConnectionSecret.New());
         if (await ConnectionVerifier.DeafAsync(connector, opener.Open(connection), stop) is { } deaf) (connection.State, connection.Fault) = (ConnectionState.Partial, deaf);
-        db.Tell(connection.ClientId, "connection", connection.Id);
+        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("deliveries", stop);
         return TypedResults.Ok((await rows.ReadAsync(db.Connections.Where(c => c.Id == connectionId), stop))[0]);

@@ -89,8 +89,22 @@ public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
     /// <summary>How many deliveries may be under way at once; <c>null</c>: as many as usual.</summary>
     public int? AtOnce { get; set; }
 
-    /// <summary>How many may begin in a minute, by each process that works; <c>null</c>: any number.</summary>
+    /// <summary>How many may begin in a minute, of all processes together; <c>null</c>: any number.</summary>
     public int? PerMinute { get; set; }
+
+    /// <summary>How many of this minute's share are left, as of <see cref="TokensAt"/>; they come back evenly. Set by each claim, taken away with the limit.</summary>
+    public double? Tokens { get; set; }
+
+    public Instant? TokensAt { get; set; }
+
+    /// <summary>Temporary failures in a row; the first success ends them.</summary>
+    public int Failures { get; set; }
+
+    /// <summary>Until when it is left alone, after too many failures, or while the one attempt is under way that tries it.</summary>
+    public Instant? RestUntil { get; set; }
+
+    /// <summary>How many may be under way while it opens again after a rest; <c>null</c>: it is open.</summary>
+    public int? Width { get; set; }
 
     /// <summary>The secret before the present one, encrypted, while both are good.</summary>
     public string? OlderSecret { get; set; }
@@ -106,6 +120,7 @@ public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
     public void Configure(EntityTypeBuilder<Connection> builder)
     {
         builder.HasIndex(c => new { c.ClientId, c.Kind });
+        builder.Property(c => c.Failures).HasDefaultValue(0);
         builder.Property(c => c.Granted).AsJson().HasDefaultValueSql("'[]'::jsonb");
         builder.Property(c => c.Details).AsJson().HasDefaultValueSql("'{}'::jsonb");
         builder.Property(c => c.State).HasDefaultValue(ConnectionState.Whole);

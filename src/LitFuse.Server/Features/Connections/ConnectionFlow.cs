@@ -30,7 +30,7 @@ public static class ConnectionFlow
         if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection) return Problems.NotThere.Because("There is no such connection for you.");
         if (connectors.Find(connection.Kind) is null) return Problems.NotNow.Because($"Nothing is sent through {connection.Name}; pause its forms instead.");
         if (connection.PausedAt is null) (connection.PausedAt, connection.PausedBy) = (time.Now(), Access.UserId(http.User));
-        db.Tell(connection.ClientId, "connection", connection.Id);
+        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
         await db.SaveAndTellAsync(stop);
         return TypedResults.NoContent();
     }
@@ -39,7 +39,7 @@ public static class ConnectionFlow
     {
         if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection) return Problems.NotThere.Because("There is no such connection for you.");
         (connection.PausedAt, connection.PausedBy) = (null, null);
-        db.Tell(connection.ClientId, "connection", connection.Id);
+        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
         await db.SaveAndTellAsync(stop);
         await claim.HurryAsync(connection.Id, time.Now(), stop);
         await db.WakeAsync("deliveries", stop);
@@ -50,9 +50,9 @@ public static class ConnectionFlow
     private static async Task<Results<NoContent, ProblemHttpResult>> LimitAsync(Guid connectionId, ConnectionLimits limits, AppDb db, CancellationToken stop)
     {
         if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection) return Problems.NotThere.Because("There is no such connection for you.");
-        if (limits.AtOnce is < 1 or > ConnectionSlots.Wide) return Problems.Bad("atOnce", $"Between 1 and {ConnectionSlots.Wide} at once.");
+        if (limits.AtOnce is < 1 or > Delivery.ConnectionThrottle.Wide) return Problems.Bad("atOnce", $"Between 1 and {Delivery.ConnectionThrottle.Wide} at once.");
         if (limits.PerMinute is < 1 or > MostPerMinute) return Problems.Bad("perMinute", $"Between 1 and {MostPerMinute} in a minute.");
-        (connection.AtOnce, connection.PerMinute) = (limits.AtOnce, limits.PerMinute);
+        (connection.AtOnce, connection.PerMinute, connection.Tokens, connection.TokensAt) = (limits.AtOnce, limits.PerMinute, null, null);
         await db.SaveChangesAsync(stop);
         return TypedResults.NoContent();
     }

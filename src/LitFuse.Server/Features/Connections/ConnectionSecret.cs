@@ -33,7 +33,7 @@ public static class ConnectionSecret
         var secret = New();
         (connection.OlderSecret, connection.OlderUntil) = asked.OverlapHours == 0 ? (null, null) : (connection.Secret, (Instant?)(time.Now() + Duration.FromHours(asked.OverlapHours)));
         connection.Secret = secrets.Seal(secret);
-        db.Tell(connection.ClientId, "connection", connection.Id);
+        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
         await db.SaveAndTellAsync(stop);
         return TypedResults.Ok((await rows.ReadAsync(db.Connections.Where(c => c.Id == connectionId), stop))[0] with { Secret = secret });
     }

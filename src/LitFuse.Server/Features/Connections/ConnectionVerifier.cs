@@ -97,7 +97,7 @@ public sealed class VerifyLoop(Signals signals, IServiceScopeFactory scopes, Tim
             """).IgnoreQueryFilters().ToListAsync(stop)).FirstOrDefault();
         if (connection is null) return (false, (await db.Connections.Where(c => asked.Contains(c.Kind)).MinAsync(c => c.VerifiedAt, stop))?.Plus(ConnectionVerifier.Every));
         await services.GetRequiredService<ConnectionVerifier>().VerifyAsync(connection, stop);
-        db.Tell(connection.ClientId, "connection", connection.Id);
+        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
         await db.SaveAndTellAsync(stop);
         return (true, null);
     }

@@ -70,7 +70,7 @@ public static class ConfirmPages
         var text = await TextAsync(db, form.Id, asked, now, stop);
         db.Consents.Add(new() { Id = Guid.CreateVersion7(), ClientId = asked.ClientId, LeadId = asked.LeadId, SubmissionId = asked.SubmissionId, TextId = text.Id, How = ConsentHow.Confirmed, At = now, FromAddress = from, Source = $"{form.Name}, the link in the letter" });
         db.Story.Add(new() { ClientId = asked.ClientId, LeadId = asked.LeadId, Kind = StoryKind.OptInConfirmed, At = now, KnownAt = now, Words = $"{asked.Email} confirmed" + (from is null ? "" : $", from {from}"), SubmissionId = asked.SubmissionId });
-        db.Tell(asked.ClientId, "lead", asked.LeadId);
+        db.Tell(asked.ClientId, ChangeKind.Lead, asked.LeadId);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("submissions", stop);
         await transaction.CommitAsync(stop);
@@ -119,7 +119,7 @@ public sealed class OptInLoop(Signals signals, IServiceScopeFactory scopes, Time
         {
             one.ExpiredAt = now;
             db.Story.Add(new() { ClientId = one.ClientId, LeadId = one.LeadId, Kind = StoryKind.OptInExpired, At = one.ExpiresAt, KnownAt = now, Words = $"{one.Email} did not confirm in time; nothing was lit, and nothing is lost", SubmissionId = one.SubmissionId });
-            db.Tell(one.ClientId, "lead", one.LeadId);
+            db.Tell(one.ClientId, ChangeKind.Lead, one.LeadId);
             await db.Submissions.Where(s => s.Id == one.SubmissionId && s.Status == SubmissionStatus.Unconfirmed).ExecuteUpdateAsync(s => s.SetProperty(x => x.Reason, $"{one.Email} did not confirm in time"), stop);
         }
 

@@ -69,15 +69,16 @@ public static class DoNotContactEndpoints
         var there = (await db.UnwantedAsync([.. keys.Select(k => (clientId, k))], stop)).Select(d => new ContactKey(d.Kind, d.Value)).ToHashSet();
         db.DoNotContact.AddRange(keys.Where(k => !there.Contains(k)).Select(k => new DoNotContact { ClientId = clientId, Kind = k.Kind, Value = k.Value, Reason = reason, At = now, By = me }));
         var leads = 0;
-        foreach (var (contact, lead) in await db.KnownAsync([.. keys.Select(k => (clientId, k))], tracked: true, stop))
+        foreach (var (contact, held) in await db.HeldByAsync([.. keys.Select(k => (clientId, k))], stop))
         {
+            var lead = held.Lead;
             if (lead.DoNotContactAt is not null || contact.Test) continue;
             lead.DoNotContactAt = now;
             leads++;
             db.Story.Add(new() { ClientId = clientId, LeadId = lead.Id, Kind = StoryKind.DoNotContact, At = now, KnownAt = now, Words = $"{contact.Value} was put on the do-not-contact list: {reason}", UserId = me });
-            db.Tell(clientId, "lead", lead.Id);
-            await events.HappenAsync(lead, [Happening.Of(EventKeys.OptedOut, now, "they are on the do-not-contact list")], null, now, stop);
-            await back.TakeAsync(lead, now, stop);
+            db.Tell(clientId, ChangeKind.Lead, lead.Id);
+            await events.HappenAsync(held, [Happening.Of(EventKeys.OptedOut, now, "they are on the do-not-contact list")], null, now, stop);
+            await back.TakeAsync(held, now, stop);
         }
 
         await db.SaveAndTellAsync(stop);
@@ -101,7 +102,7 @@ public static class DoNotContactEndpoints
             if (await db.LeadContacts.Where(c => c.LeadId == lead.Id).AnyAsync(c => db.DoNotContact.Any(d => d.ClientId == clientId && d.Kind == c.Kind && d.Value == c.Value), stop)) continue;
             lead.DoNotContactAt = null;
             db.Story.Add(new() { ClientId = clientId, LeadId = lead.Id, Kind = StoryKind.DoNotContact, At = now, KnownAt = now, Words = $"{value} was taken off the do-not-contact list", UserId = Access.UserId(http.User) });
-            db.Tell(clientId, "lead", lead.Id);
+            db.Tell(clientId, ChangeKind.Lead, lead.Id);
         }
 
         await db.SaveAndTellAsync(stop);

@@ -39,7 +39,7 @@ public static class UnsubscribePages
     private static async Task ShowAsync(string token, HttpContext http, UnsubscribeLinks links, AppDb db, ClientScope scope)
     {
         scope.OpenToAll();
-        if (await FindAsync(token, links, db, forUpdate: false, http.RequestAborted) is not { } lead) await NotHereAsync(http);
+        if (await FindAsync(token, links, db, http.RequestAborted) is not { } lead) await NotHereAsync(http);
         else if (lead.OptedOutAt is not null) await DoneAsync(http, await NameAsync(db, lead, http.RequestAborted));
         else
         {
@@ -53,11 +53,13 @@ public static class UnsubscribePages
         var stop = http.RequestAborted;
         scope.OpenToAll();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await FindAsync(token, links, db, forUpdate: true, stop) is not { } lead)
+        if (await IdAsync(token, links, db, stop) is not { } id || await HeldLead.OneAsync(db, id, stop) is not { } held)
         {
             await NotHereAsync(http);
             return;
         }
+
+        var lead = held.Lead;
 
         if (lead.OptedOutAt is null)
         {
@@ -66,8 +68,8 @@ public static class UnsubscribePages
             var oneClick = http.Request.HasFormContentType && (await http.Request.ReadFormAsync(stop))["List-Unsubscribe"] == "One-Click";
             lead.OptedOutAt = now;
             db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.OptedOut, At = now, KnownAt = now, Words = oneClick ? "unsubscribed with one click in their mail program" : "pressed “No more messages” after the link in a letter" });
-            db.Tell(lead.ClientId, "lead", lead.Id);
-            await events.HappenAsync(lead, [Happening.Of(EventKeys.OptedOut, now, "they unsubscribed by a letter's link")], null, now, stop);
+            db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
+            await events.HappenAsync(held, [Happening.Of(EventKeys.OptedOut, now, "they unsubscribed by a letter's link")], null, now, stop);
             await db.SaveAndTellAsync(stop);
         }
 
@@ -77,14 +79,10 @@ public static class UnsubscribePages
     }
 
     // A lead that turned out to be another is that one.
-    private static async Task<Lead?> FindAsync(string token, UnsubscribeLinks links, AppDb db, bool forUpdate, CancellationToken stop)
-    {
-        if (links.Open(token) is not { } named) return null;
-        var id = await db.KeptInsteadAsync(named, stop);
-        return forUpdate
-            ? await db.Leads.FromSql($"select * from leads where id = {id} for update").SingleOrDefaultAsync(stop)
-            : await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == id, stop);
-    }
+    private static async Task<Guid?> IdAsync(string token, UnsubscribeLinks links, AppDb db, CancellationToken stop) => links.Open(token) is { } named ? await db.KeptInsteadAsync(named, stop) : null;
+
+    private static async Task<Lead?> FindAsync(string token, UnsubscribeLinks links, AppDb db, CancellationToken stop) =>
+        await IdAsync(token, links, db, stop) is { } id ? await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == id, stop) : null;
 
     private static Task<string> NameAsync(AppDb db, Lead lead, CancellationToken stop) => db.Clients.Where(c => c.Id == lead.ClientId).Select(c => c.Name).SingleAsync(stop);
 

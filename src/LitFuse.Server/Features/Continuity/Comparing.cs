@@ -26,6 +26,7 @@ public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, Form
     private static readonly Duration Grace = Duration.FromSeconds(15);
 
     private const int MostAtOnce = 500;
+    private const int MostDays = 30;
 
     /// <summary>Compares the days from <paramref name="days"/> ago to now, and notes what was found. Saves.</summary>
     /// <exception cref="NetworkTroubleException">The list cannot be had.</exception>
@@ -66,14 +67,19 @@ public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, Form
                 await db.Database.ExecuteSqlAsync($"insert into network_days (client_id, form_id, day, theirs, ours, recovered) values ({form.ClientId}, {form.Id}, {new DateOnly(day.Key.Year, day.Key.Month, day.Key.Day)}, {day.Count()}, {ours}, {late}) on conflict (form_id, day) do update set theirs = excluded.theirs, ours = excluded.ours, recovered = excluded.recovered", stop);
             }
 
-            db.Tell(form.ClientId, "form", form.Id);
+            db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         }
 
         await db.Sources.Where(s => s.Id == source.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.ComparedAt, now).SetProperty(x => x.CompareFault, (string?)null), stop);
-        db.Tell(source.ClientId, "source", source.Id);
+        db.Tell(source.ClientId, ChangeKind.Source, source.Id);
         await db.SaveAndTellAsync(stop);
         return new(listed.Count, recovered.Count, absent.Count(a => !here.ContainsKey((forms[a.FormId].Id, a.Id)) && !recovered.Contains((forms[a.FormId].Id, a.Id))));
     }
+
+    /// <summary>How many days back to look, so that nothing since the last comparison that went through is passed over.</summary>
+    /// <param name="comparedAt">When it went through last; <c>null</c>: never.</param>
+    /// <param name="now">The present moment.</param>
+    public static int DaysSince(Instant? comparedAt, Instant now) => comparedAt is { } last ? Math.Clamp((int)(now - last).TotalDays + 1, 1, MostDays) : 1;
 
     /// <summary>True where the source has a list, and the way to it is known.</summary>
     public static bool Can(SourceKind kind, Source source) => kind is IListing && (kind is INetwork ? source.ConnectionId is not null : source.DailyFile is not null);
@@ -132,7 +138,7 @@ public sealed class CompareLoop(Signals signals, IServiceScopeFactory scopes, Ti
         if (!Comparing.Can(kinds.Of(source.Kind), source)) return (true, null);
         try
         {
-            await services.GetRequiredService<Comparing>().RunAsync(source, 1, stop);
+            await services.GetRequiredService<Comparing>().RunAsync(source, Comparing.DaysSince(source.ComparedAt, now), stop);
         }
         catch (NetworkTroubleException e)
         {

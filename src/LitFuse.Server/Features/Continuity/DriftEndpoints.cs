@@ -54,7 +54,7 @@ public static class DriftEndpoints
             watch.LookedVersion = null;
             // What lacks another field that is lost goes on waiting for that one.
             form.WaitsFor = [.. form.WaitsFor.Where(w => w.Field != finding.LeadField)];
-            db.Tell(form.ClientId, "form", form.Id);
+            db.Tell(form.ClientId, ChangeKind.Form, form.Id);
             await db.SaveAndTellAsync(stop);
             await transaction.CommitAsync(stop);
         }

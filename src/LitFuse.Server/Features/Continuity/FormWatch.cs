@@ -129,9 +129,14 @@ public sealed class LineCut : IOfClient, IEntityTypeConfiguration<LineCut>
     /// <summary><c>null</c>: it lasts.</summary>
     public Instant? ToAt { get; set; }
 
+    /// <summary>People were told of it: not while its form rests or is being set up.</summary>
+    public bool Told { get; set; }
+
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<LineCut> builder)
     {
+        // What lasted before this was kept had been told.
+        builder.Property(c => c.Told).HasDefaultValue(true).HasSentinel(true);
         builder.ToTable("line_cuts");
         builder.HasIndex(c => new { c.FormId, c.Key }).IsUnique().HasFilter("to_at is null").HasDatabaseName("ix_line_cuts_lasting");
         builder.HasIndex(c => new { c.FormId, c.FromAt });

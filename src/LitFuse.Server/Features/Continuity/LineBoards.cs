@@ -3,6 +3,7 @@ using LitFuse.Core.Arrivals;
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Fuses;
 using NodaTime;
+using LitFuse.Server.Platform;
 
 namespace LitFuse.Server.Features.Continuity;
 
@@ -44,17 +45,17 @@ internal sealed class ClientLines
 public sealed class LineBoards
 {
     private readonly ConcurrentDictionary<Guid, ClientLines> clients = new();
-    private readonly ConcurrentDictionary<(Guid Client, string Kind, Guid Id), byte> hints = new();
+    private readonly ConcurrentDictionary<(Guid Client, ChangeKind Kind, Guid Id), byte> hints = new();
 
     /// <summary>Wakes who judges.</summary>
     public Action Told { get; set; } = static () => { };
 
     /// <summary>The kinds of thing that lines hang on.</summary>
-    private static readonly HashSet<string> Kinds = ["form", "source", "connection", "fuse", "client", "lead"];
+    private static readonly HashSet<ChangeKind> Kinds = [ChangeKind.Form, ChangeKind.Source, ChangeKind.Connection, ChangeKind.Fuse, ChangeKind.Client, ChangeKind.Lead];
 
     /// <summary>Something changed, of which a line may hang.</summary>
     /// <param name="ids">Which; none means many.</param>
-    public void Hint(Guid client, string kind, IReadOnlyCollection<Guid> ids)
+    public void Hint(Guid client, ChangeKind kind, IReadOnlyCollection<Guid> ids)
     {
         if (!Kinds.Contains(kind) || !clients.ContainsKey(client)) return;
         if (ids.Count == 0) hints[(client, kind, Guid.Empty)] = 0;
@@ -63,7 +64,7 @@ public sealed class LineBoards
     }
 
     /// <summary>Takes what was hinted, by client.</summary>
-    internal IReadOnlyDictionary<Guid, ILookup<string, Guid>> Take()
+    internal IReadOnlyDictionary<Guid, ILookup<ChangeKind, Guid>> Take()
     {
         var taken = hints.Keys.Where(k => hints.TryRemove(k, out _)).ToList();
         return taken.GroupBy(k => k.Client).ToDictionary(g => g.Key, g => g.ToLookup(k => k.Kind, k => k.Id));

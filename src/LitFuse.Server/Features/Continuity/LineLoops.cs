@@ -72,7 +72,7 @@ public sealed class ThanksAsker(IHttpClientFactory http, TimeProvider time)
 
         var now = time.Now();
         await db.FormWatches.Where(w => w.FormId == formId).ExecuteUpdateAsync(w => w.SetProperty(x => x.ThanksAddress, address).SetProperty(x => x.ThanksAskedAt, now).SetProperty(x => x.ThanksFault, fault), stop);
-        db.Tell(clientId, "form", formId);
+        db.Tell(clientId, ChangeKind.Form, formId);
         await db.SaveAndTellAsync(stop);
     }
 

@@ -24,6 +24,9 @@ public sealed class LineReader(AppDb db, SourceKinds kinds, TimeProvider time)
     private const int MostOfRefusals = 2;
     private static readonly string[] WithoutLine = ["hand", "api", "file"];
 
+    // Refused because nothing showed that the sender is who it is to be.
+    private static readonly string[] Unproven = [Problems.NotProven.Code, Problems.BadSignature.Code, Problems.WrongHost.Code];
+
     /// <summary>The client, as its lines hang on it.</summary>
     public async Task<(Client Client, LineClient Line, LineHours Hours)> ClientAsync(Guid clientId, CancellationToken stop)
     {
@@ -80,7 +83,7 @@ public sealed class LineReader(AppDb db, SourceKinds kinds, TimeProvider time)
     {
         var sources = await db.Sources.AsNoTracking().Where(s => s.ClientId == clientId && !WithoutLine.Contains(s.Kind)).ToDictionaryAsync(s => s.Id, stop);
         var forms = (await db.Forms.AsNoTracking().Where(f => f.ClientId == clientId && (only == null || only.Contains(f.Id))).ToListAsync(stop))
-            .Where(f => sources.ContainsKey(f.SourceId) && (named.Contains(f.Key) || (f.State != FormState.Offered && !(f.Draft is not null && f.PublishedAt is null)))).ToList();
+            .Where(f => sources.ContainsKey(f.SourceId) && !(f.Draft is not null && f.PublishedAt is null) && (named.Contains(f.Key) || f.State != FormState.Offered)).ToList();
         var ids = forms.ConvertAll(f => f.Id);
         var connections = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToDictionaryAsync(c => c.Id, stop);
         var maps = await db.FormMaps.FromSql($"select distinct on (form_id) * from form_maps where form_id = any({ids}) and status = 'confirmed' order by form_id, version desc").AsNoTracking().ToDictionaryAsync(m => m.FormId, stop);
@@ -152,13 +155,30 @@ public sealed class LineReader(AppDb db, SourceKinds kinds, TimeProvider time)
         return empty.ToDictionary(e => e.Key, e => (with.GetValueOrDefault(e.Key), e.Value));
     }
 
-    // A refusal counts until something of the form, or where it names none, of its source, is taken.
-    private async Task<Dictionary<Guid, string>> RefusedAsync(Guid clientId, List<Guid> ids, CancellationToken stop)
+    // A refusal counts until something of the form is taken; where it names no form, of its source.
+    private async Task<Dictionary<Guid, DoorRefusals>> RefusedAsync(Guid clientId, List<Guid> ids, CancellationToken stop)
     {
         var since = time.Now() - Duration.FromDays(2);
-        var refusals = await db.Refusals.AsNoTracking().Where(r => r.ClientId == clientId && r.LastAt > since && (r.Code == "not-proven" || r.Code == "bad-signature" || r.Code == "wrong-host")).OrderByDescending(r => r.LastAt).ToListAsync(stop);
-        if (refusals.Count == 0) return [];
+        var refusals = await db.Refusals.AsNoTracking().Where(r => r.ClientId == clientId && r.LastAt > since && Unproven.Contains(r.Code)).OrderByDescending(r => r.LastAt).ToListAsync(stop);
+        var found = new Dictionary<Guid, DoorRefusals>();
+        if (refusals.Count == 0) return found;
         var forms = await db.Forms.Where(f => ids.Contains(f.Id)).Select(f => new { f.Id, f.SourceId, Last = db.Submissions.Where(s => s.FormId == f.Id && s.Status != SubmissionStatus.Received).Max(s => (Instant?)s.ReceivedAt) }).ToListAsync(stop);
-        return forms.Select(f => (f.Id, Why: refusals.Find(r => (r.FormId == f.Id || (r.FormId is null && r.SourceId == f.SourceId)) && (f.Last is null || r.LastAt > f.Last))?.Detail)).Where(f => f.Why is not null).ToDictionary(f => f.Id, f => f.Why!);
+        var ofSource = forms.GroupBy(f => f.SourceId).ToDictionary(g => g.Key, g => g.Max(f => f.Last));
+        foreach (var form in forms)
+        {
+            var counted = new List<Refusal>();
+            foreach (var r in refusals)
+            {
+                var last = r.FormId is null ? ofSource[form.SourceId] : form.Last;
+                if ((r.FormId == form.Id || (r.FormId is null && r.SourceId == form.SourceId)) && (last is null || r.LastAt > last)) counted.Add(last > r.FirstAt ? OnlyLatest(r) : r);
+            }
+
+            if (counted.Count > 0) found[form.Id] = new(counted.Sum(r => r.Times), counted.Min(r => r.FirstAt), counted[0].LastAt, counted[0].Detail);
+        }
+
+        return found;
     }
+
+    // How many of an hour's refusals came before something good in between is not kept; one came after.
+    private static Refusal OnlyLatest(Refusal counted) => new() { FirstAt = counted.LastAt, LastAt = counted.LastAt, Times = 1, Detail = counted.Detail };
 }

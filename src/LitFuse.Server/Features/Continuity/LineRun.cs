@@ -51,10 +51,10 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
     }
 
     /// <summary>Reads what was told to have changed, and judges the lines that hang on it.</summary>
-    public async Task TouchedAsync(Guid clientId, ILookup<string, Guid> told, CancellationToken stop)
+    public async Task TouchedAsync(Guid clientId, ILookup<ChangeKind, Guid> told, CancellationToken stop)
     {
         var lines = boards.Of(clientId);
-        if (!lines.Read || told.Any(k => k.Key != "lead" && k.Contains(Guid.Empty)))
+        if (!lines.Read || told.Any(k => k.Key != ChangeKind.Lead && k.Contains(Guid.Empty)))
         {
             await WholeAsync(clientId, stop);
             return;
@@ -66,15 +66,15 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
         try
         {
             LineHours? hours = null;
-            if (told.Contains("client") || told.Contains("fuse"))
+            if (told.Contains(ChangeKind.Client) || told.Contains(ChangeKind.Fuse))
             {
                 var (_, client, kept) = await reader.ClientAsync(clientId, stop);
                 hours = kept;
                 lines.Board.Put(client);
             }
 
-            if (told.Contains("connection")) foreach (var connection in await reader.ConnectionsAsync(clientId, [.. told["connection"]], stop)) lines.Board.Put(connection);
-            if (hours is not null) Put(lines, await reader.FusesAsync(clientId, told.Contains("client") ? null : [.. told["fuse"]], stop), told.Contains("client") ? null : [.. told["fuse"]], hours);
+            if (told.Contains(ChangeKind.Connection)) foreach (var connection in await reader.ConnectionsAsync(clientId, [.. told[ChangeKind.Connection]], stop)) lines.Board.Put(connection);
+            if (hours is not null) Put(lines, await reader.FusesAsync(clientId, told.Contains(ChangeKind.Client) ? null : [.. told[ChangeKind.Fuse]], stop), told.Contains(ChangeKind.Client) ? null : [.. told[ChangeKind.Fuse]], hours);
             var touched = await FormsOfAsync(lines, told, stop);
             var forms = touched.Count == 0 ? [] : await reader.FormsAsync(clientId, touched, NamedBy(lines), stop);
             foreach (var gone in touched.Except(forms.Select(f => f.Stored.Form.Id))) lines.Board.RemoveForm(gone);
@@ -88,32 +88,32 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
         }
     }
 
-    private async Task<HashSet<Guid>> FormsOfAsync(ClientLines lines, ILookup<string, Guid> told, CancellationToken stop)
+    private async Task<HashSet<Guid>> FormsOfAsync(ClientLines lines, ILookup<ChangeKind, Guid> told, CancellationToken stop)
     {
-        var forms = told["form"].ToHashSet();
-        if (told.Contains("source"))
+        var forms = told[ChangeKind.Form].ToHashSet();
+        if (told.Contains(ChangeKind.Source))
         {
-            var sources = told["source"].ToList();
+            var sources = told[ChangeKind.Source].ToList();
             forms.UnionWith(await db.Forms.Where(f => sources.Contains(f.SourceId)).Select(f => f.Id).ToListAsync(stop));
         }
 
-        if (told.Contains("connection"))
+        if (told.Contains(ChangeKind.Connection))
         {
-            var connections = told["connection"].ToList();
+            var connections = told[ChangeKind.Connection].ToList();
             forms.UnionWith(await db.Sources.Where(s => s.ConnectionId != null && connections.Contains(s.ConnectionId.Value)).Join(db.Forms, s => s.Id, f => f.SourceId, (_, f) => f.Id).ToListAsync(stop));
         }
 
         // A lead that goes on its way matters to a line only while nothing has proved it.
-        var leads = told["lead"].Where(l => l != Guid.Empty).ToList();
+        var leads = told[ChangeKind.Lead].Where(l => l != Guid.Empty).ToList();
         if (leads.Count > 0 && lines.Board.Lines.Values.Any(l => l.State != LineState.Whole))
         {
             forms.UnionWith((await db.Leads.Where(l => leads.Contains(l.Id)).Select(l => l.FormId).Distinct().ToListAsync(stop)).Where(f => lines.Board.Lines.TryGetValue(f, out var line) && line.State != LineState.Whole));
         }
 
         // An armed fuse may name a form that had no line before.
-        if (told.Contains("fuse"))
+        if (told.Contains(ChangeKind.Fuse))
         {
-            var named = told["fuse"].SelectMany(f => lines.Named.GetValueOrDefault(f) ?? new HashSet<string>(StringComparer.Ordinal)).ToList();
+            var named = told[ChangeKind.Fuse].SelectMany(f => lines.Named.GetValueOrDefault(f) ?? new HashSet<string>(StringComparer.Ordinal)).ToList();
             forms.UnionWith(await db.Forms.Where(f => named.Contains(f.Key)).Select(f => f.Id).ToListAsync(stop));
         }
 
@@ -129,7 +129,7 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
             Instant? came = latest.TryGetValue(form.Id, out var at) ? at : null;
             var watch = await samples.LookAsync(stored, came, lines, stop);
             var proof = came is { } last ? await ProofAsync(lines, watch, last, stop) : watch.Proof;
-            lines.Board.Put(form with { Filled = watch.Filled, Drift = watch.Drift, Silent = watch.Silent, Proof = proof });
+            lines.Board.Put(form with { Filled = watch.Filled, Drift = watch.Drift, Silent = watch.Silent, Proof = proof, Lived = watch.SampledTo is not null });
         }
     }
 
@@ -200,6 +200,7 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
                 if (lasting.Remove(cut.Key, out var known))
                 {
                     if (known.Cause != cut.Cause || known.Mend != cut.Mend) (known.Cause, known.Mend) = (cut.Cause, cut.Mend);
+                    if (!known.Told && !Rests(watch, line)) begun.Add(known);
                     continue;
                 }
 
@@ -221,7 +222,7 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
             if (watch.RestsSince is not null && !line.Cuts.Any(c => c.Joint == JointKind.Form)) watch.RestsSince = null;
             await WaitAsync(line, forms[line.FormId], stop);
             if (Quieten(watch, line, now, quiet.GetValueOrDefault(line.FormId))) lines.Habits.Remove(line.FormId);
-            db.Tell(clientId, "line", line.FormId);
+            db.Tell(clientId, ChangeKind.Line, line.FormId);
             if (mended) lines.Board.Put(lines.Board.Forms[line.FormId] with { MendedAt = now });
         }
 
@@ -250,7 +251,8 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
         if (released) await db.ReleaseAsync(form.Id, stop, SubmissionStatus.Waiting);
     }
 
-    private static bool Rests(FormWatch watch, FormLine line) => watch.RestsSince is not null && line.Cuts.All(c => c.Joint >= JointKind.Form);
+    // A form that is meant to rest, or that nothing has ever come from: it is being set up, and whoever does so sees what is left to do.
+    private static bool Rests(FormWatch watch, FormLine line) => !line.Lived || (watch.RestsSince is not null && line.Cuts.All(c => c.Joint >= JointKind.Form));
 
     // While the form itself takes nothing, no lead is missed.
     private bool Quieten(FormWatch watch, FormLine line, Instant now, FormQuietTime? lasting)
@@ -265,6 +267,7 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
     private async Task TellAsync(Guid clientId, List<LineCut> begun, CancellationToken stop)
     {
         if (begun.Count == 0) return;
+        begun.ForEach(b => b.Told = true);
         var may = Permissions.Table.Where(p => p.Value.Contains(Act.EditSources)).Select(p => p.Key).ToList();
         var people = await db.Memberships.Where(m => (m.ClientId == null || m.ClientId == clientId) && may.Contains(m.Role)).Select(m => m.UserId).Distinct().ToListAsync(stop);
         var names = await db.Forms.Where(f => begun.Select(b => b.FormId).Contains(f.Id)).ToDictionaryAsync(f => f.Id, f => f.Name, stop);
@@ -275,7 +278,7 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
             foreach (var person in people)
             {
                 db.Notices.Add(new() { Id = Guid.CreateVersion7(), ClientId = clientId, UserId = person, FormId = first.FormId, Words = words.Length > 500 ? words[..499] + "…" : words, At = time.Now() });
-                db.Tell(clientId, "notice", person);
+                db.Tell(clientId, ChangeKind.Notice, person);
             }
         }
     }

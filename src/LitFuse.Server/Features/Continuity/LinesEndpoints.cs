@@ -104,7 +104,7 @@ public static class LinesEndpoints
         if (await db.WatchOfAsync(formId, stop) is not { } watch) return NoForm();
         if (set.Rests && watch.Line?.Cuts.Any(c => c.Joint == JointKind.Form) != true) return Problems.NotNow.Because("The form receives: it does not rest. Pause it first.");
         watch.RestsSince = set.Rests ? watch.RestsSince ?? time.Now() : null;
-        db.Tell(watch.ClientId, "line", formId);
+        db.Tell(watch.ClientId, ChangeKind.Line, formId);
         await db.SaveAndTellAsync(stop);
         return TypedResults.NoContent();
     }

@@ -72,7 +72,7 @@ public static class ProofEndpoints
         watch.Plan = wants ? new(set.AfterMend, string.IsNullOrEmpty(set.DailyAt) ? null : set.DailyAt, me.Id) : null;
         var zone = (await db.Clients.AsNoTracking().SingleAsync(c => c.Id == watch.ClientId, stop)).DateTimeZone();
         watch.ProveDueAt = ProofLoop.Next(watch.Plan, zone, time.Now());
-        db.Tell(watch.ClientId, "line", formId);
+        db.Tell(watch.ClientId, ChangeKind.Line, formId);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("proofs", stop);
         return TypedResults.NoContent();

@@ -79,7 +79,7 @@ public sealed class Proving(AppDb db, SourceKinds kinds, Secrets secrets, TestSe
             run.SubmissionId = sent.Receipt;
         }
 
-        db.Tell(form.ClientId, "line", form.Id);
+        db.Tell(form.ClientId, ChangeKind.Line, form.Id);
         await db.SaveAndTellAsync(stop);
         return (run, null);
     }
@@ -168,8 +168,8 @@ public sealed class Proving(AppDb db, SourceKinds kinds, Secrets secrets, TestSe
         (run.State, run.Because, run.EndedAt) = (follow.State, follow.Because, follow.State == ProofState.Proved ? follow.Last : time.Now());
         if (came is not null) run.SubmissionId = came.Id;
         await db.ProofRuns.Where(p => p.Id == run.Id && p.State == ProofState.Running).ExecuteUpdateAsync(p => p.SetProperty(x => x.State, run.State).SetProperty(x => x.Because, run.Because).SetProperty(x => x.EndedAt, run.EndedAt).SetProperty(x => x.SubmissionId, run.SubmissionId), stop);
-        db.Tell(run.ClientId, "form", run.FormId);
-        db.Tell(run.ClientId, "line", run.FormId);
+        db.Tell(run.ClientId, ChangeKind.Form, run.FormId);
+        db.Tell(run.ClientId, ChangeKind.Line, run.FormId);
         await db.SaveAndTellAsync(stop);
     }
 }

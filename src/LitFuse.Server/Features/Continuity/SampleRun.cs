@@ -56,7 +56,7 @@ public sealed class SampleRun(AppDb db, SourceKinds kinds, TimeProvider time)
         if (other)
         {
             // A change that cuts nothing is told as well.
-            db.Tell(form.ClientId, "line", form.Id);
+            db.Tell(form.ClientId, ChangeKind.Line, form.Id);
             await db.SaveAndTellAsync(stop);
         }
 
@@ -91,7 +91,9 @@ public sealed class SampleRun(AppDb db, SourceKinds kinds, TimeProvider time)
             foreach (var (field, from) in sources)
             {
                 if (!(sample.At >= confirmed.ConfirmedAt) && !from.Exists(sample.Answers.ContainsKey)) continue;
-                filled[field] = new(filled[field].Times + (HowItCame.Has(lead, field) ? 1 : 0), filled[field].Of + 1);
+                var (times, of, lately) = filled[field];
+                // The newest comes first.
+                filled[field] = HowItCame.Has(lead, field) ? new(times + 1, of + 1, lately) : new(times, of + 1, times == 0 ? lately + 1 : lately);
             }
         }
 

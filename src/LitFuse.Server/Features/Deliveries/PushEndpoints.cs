@@ -82,20 +82,20 @@ public static class PushEndpoints
         foreach (var lot in ids.Chunk(InOneGo))
         {
             await using var transaction = await db.Database.BeginTransactionAsync(stop);
-            foreach (var lead in await db.Leads.FromSql($"select * from leads where id = any({lot}) order by id for update").ToListAsync(stop))
+            foreach (var lead in (await HeldLead.ManyAsync(db, lot, stop)).Select(h => h.Lead))
             {
                 var (settings, unsaid) = CompiledFuse.Fill(step, (await events.FactsAsync(lead, now, stop)).Words, catalog);
                 if (unsaid is not null)
                 {
                     db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.StepFailed, At = now, KnownAt = now, Words = unsaid, Step = step.Name, UserId = me });
-                    db.Tell(lead.ClientId, "lead", lead.Id);
+                    db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
                     continue;
                 }
 
                 var delivery = DeliveryOf(lead, step, through, settings, $"push.{push:N}.{lead.Id:N}", now);
                 db.Deliveries.Add(delivery);
                 db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.StepSent, At = now, KnownAt = now, Words = $"sent to {through.Name} by hand", Step = step.Name, DeliveryId = delivery.Id, UserId = me });
-                db.Tell(lead.ClientId, "lead", lead.Id);
+                db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
             }
 
             await db.SaveAndTellAsync(stop);

@@ -80,7 +80,7 @@ public static class Replaying
     private static async Task<(int Failed, int Taken)> SendAgainAsync(Guid[] ids, string who, AppDb db, BurnRun burns, Instant now, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var leads = await db.Leads.FromSql($"select * from leads where id in (select lead_id from deliveries where id = any({ids})) order by id for update").ToDictionaryAsync(l => l.Id, stop);
+        var leads = (await HeldLead.OfAsync(db, () => db.Deliveries.Where(d => ids.Contains(d.Id)).Select(d => d.LeadId).Distinct().ToListAsync(stop), stop)).ToDictionary(l => l.Id);
         var deliveries = await db.Deliveries.FromSql($"select * from deliveries where id = any({ids}) and status in ('failed', 'done') order by made_at for update").ToListAsync(stop);
         var (failed, taken) = (0, 0);
         foreach (var delivery in deliveries.Where(d => leads.ContainsKey(d.LeadId)))
@@ -96,7 +96,7 @@ public static class Replaying
 
             (delivery.Status, delivery.DueAt, delivery.EndedAt, delivery.AttemptsBefore, delivery.Reason) = (DeliveryStatus.Due, now, null, delivery.Attempts, $"{who} has it sent again");
             if (!told) db.Story.Add(Line(delivery, StoryKind.StepReplayed, delivery.Reason, now));
-            db.Tell(delivery.ClientId, "lead", delivery.LeadId);
+            db.Tell(delivery.ClientId, ChangeKind.Lead, delivery.LeadId);
         }
 
         await db.SaveAndTellAsync(stop);
@@ -108,18 +108,17 @@ public static class Replaying
 
     private static async Task<Results<NoContent, ProblemHttpResult>> GiveUpAsync(Guid deliveryId, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, CancellationToken stop)
     {
-        var leadId = await db.Deliveries.Where(d => d.Id == deliveryId).Select(d => (Guid?)d.LeadId).SingleOrDefaultAsync(stop);
-        if (leadId is null) return Problems.NotThere.Because("There is no such delivery for you.");
+        if (!await db.Deliveries.AnyAsync(d => d.Id == deliveryId, stop)) return Problems.NotThere.Because("There is no such delivery for you.");
         var now = time.Now();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleOrDefaultAsync(stop);
+        var lead = (await HeldLead.OfAsync(db, () => db.Deliveries.Where(d => d.Id == deliveryId).Select(d => d.LeadId).ToListAsync(stop), stop)).SingleOrDefault();
         var delivery = await db.Deliveries.FromSql($"select * from deliveries where id = {deliveryId} and status = 'due' for update").SingleOrDefaultAsync(stop);
         if (lead is null || delivery is null) return Problems.NotNow.Because("It does not wait any more, or is being sent at this moment.");
         var who = (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person";
         (delivery.Status, delivery.Reason, delivery.EndedAt) = (DeliveryStatus.Failed, $"{who} gave it up", now);
         db.Story.Add(Line(delivery, StoryKind.StepFailed, delivery.Reason, now));
         if (delivery is { BurnId: { } burnId, StepId: { } stepId }) await burns.EndStepAsync(burnId, lead, new BurnEvent.StepEnded(stepId, StepStatus.Failed, delivery.Reason, Key: delivery.Key), now, stop);
-        db.Tell(delivery.ClientId, "lead", lead.Id);
+        db.Tell(delivery.ClientId, ChangeKind.Lead, lead.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         signals.Burns.Pulse();

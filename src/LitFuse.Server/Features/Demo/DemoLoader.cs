@@ -249,14 +249,16 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         form.ThankYouUrl = settings.BacklotUrl + "/pagewright/brackenwheel/thank-you";
     }
 
-    // The Backlot may have been given another address since.
+    // The Backlot may have been given another address since: what stood there follows it. What people connected elsewhere stays where it is.
     private async Task ReAddressAsync(CancellationToken stop)
     {
-        var ours = Records.Select(r => r.Kind).Concat(Networks).Append("ridgeboard").Append("copperline").ToHashSet(StringComparer.Ordinal);
-        foreach (var connection in await db.Connections.ToListAsync(stop))
+        var connections = await db.Connections.OrderBy(c => c.Id).ToListAsync(stop);
+        static string PlaceOf(Connection connection) => new Uri(connection.BaseUrl).Authority;
+        var (before, mailBefore) = (connections.Find(c => c.Kind == "ridgeboard") is { } chat ? PlaceOf(chat) : null, connections.Find(c => c.Kind == "pillarpost") is { } mail ? PlaceOf(mail) : null);
+        foreach (var connection in connections)
         {
-            if (connection.Kind == "pillarpost") connection.BaseUrl = new UriBuilder(settings.BacklotMail!) { UserName = new Uri(connection.BaseUrl).UserInfo }.Uri.ToString();
-            if (ours.Contains(connection.Kind)) connection.BaseUrl = settings.BacklotUrl + new Uri(connection.BaseUrl).AbsolutePath;
+            if (connection.Kind == "pillarpost" && PlaceOf(connection) == mailBefore) connection.BaseUrl = new UriBuilder(settings.BacklotMail!) { UserName = new Uri(connection.BaseUrl).UserInfo }.Uri.ToString();
+            else if (connection.Kind != "pillarpost" && PlaceOf(connection) == before) connection.BaseUrl = settings.BacklotUrl + new Uri(connection.BaseUrl).AbsolutePath;
             // It forgets who listens when it stops; asked anew, it is told again.
             if (connection.NoticeSecret is not null) connection.VerifiedAt = null;
         }

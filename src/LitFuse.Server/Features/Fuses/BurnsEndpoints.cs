@@ -66,14 +66,12 @@ public static class BurnsEndpoints
             return null;
         }, stop);
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> WithAsync(Guid burnId, HttpContext http, AppDb db, Signals signals, Func<Burn, Lead, string, Task<string?>> act, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> WithAsync(Guid burnId, HttpContext http, AppDb db, Signals signals, Func<Burn, HeldLead, string, Task<string?>> act, CancellationToken stop)
     {
-        var leadId = await db.Burns.Where(b => b.Id == burnId).Select(b => (Guid?)b.LeadId).SingleOrDefaultAsync(stop);
-        if (leadId is null) return Problems.NotThere.Because("There is no such burn for you.");
+        if (!await db.Burns.AnyAsync(b => b.Id == burnId, stop)) return Problems.NotThere.Because("There is no such burn for you.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleOrDefaultAsync(stop);
-        if (lead is null) return Problems.NotThere.Because("There is no such lead for you.");
-        var burn = await db.Burns.FromSql($"select * from burns where id = {burnId} for update").SingleAsync(stop);
+        if (await HeldLead.OfAsync(db, () => db.Burns.Where(b => b.Id == burnId).Select(b => b.LeadId).ToListAsync(stop), stop) is not [{ Lead.MergedInto: null } lead] || await HeldLead.BurnsAsync(db, [lead], [burnId], stop) is not [var burn])
+            return Problems.NotThere.Because("There is no such lead for you.");
         var who = (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person";
         if (await act(burn, lead, who) is { } why) return Problems.NotNow.Because(why);
         await db.SaveAndTellAsync(stop);
@@ -108,16 +106,16 @@ public static class BurnsEndpoints
         var (now, who) = (time.Now(), (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var ids = await db.Burns.Where(b => b.FuseId == fuseId && b.FuseVersionId != to.Id && (b.Status == BurnStatus.Burning || b.Status == BurnStatus.Listening)).OrderBy(b => b.Id).Take(MostMoved).Select(b => b.LeadId).Distinct().ToArrayAsync(stop);
-        var leads = await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update").ToDictionaryAsync(l => l.Id, stop);
-        var burns = await db.Burns.FromSql($"select * from burns where lead_id = any({ids}) and fuse_id = {fuseId} and fuse_version_id <> {to.Id} and status in ('burning', 'listening') order by id for update").ToListAsync(stop);
+        var leads = (await HeldLead.ManyAsync(db, ids, stop)).ToDictionary(l => l.Id);
+        var burns = (await HeldLead.HearingAsync(db, leads.Values, stop)).FindAll(b => b.FuseId == fuseId && b.FuseVersionId != to.Id);
         foreach (var burn in burns)
         {
             var lead = leads[burn.LeadId];
             var (from, fuse) = await setups.VersionAsync(db, burn.FuseVersionId, stop);
             var setup = await setups.ReadAsync(db, burn.ClientId, stop);
-            var moved = FuseMove.To(fuse, setups.Compiled(to).Fuse, burn.State, LeadFactsReader.Bare(lead, setup.Client), now);
+            var moved = FuseMove.To(fuse, setups.Compiled(to).Fuse, burn.State, LeadFactsReader.Bare(lead.Lead, setup.Client), now);
             (burn.State, burn.FuseVersionId) = (moved.State, to.Id);
-            writer.Tell(burn, lead, to, StoryKind.BurnMoved, null, null, $"{who} moved it from v{from.Number}{(moved.Changes.Count == 0 ? "" : ": " + string.Join("; ", moved.Changes.Select(c => $"“{c.Step}” {c.Words}")))}", now);
+            writer.Tell(burn, lead.Lead, to, StoryKind.BurnMoved, null, null, $"{who} moved it from v{from.Number}{(moved.Changes.Count == 0 ? "" : ": " + string.Join("; ", moved.Changes.Select(c => $"“{c.Step}” {c.Words}")))}", now);
             await events.BringAsync(burn, lead, new BurnEvent.Woken(), now, stop);
         }
 

@@ -67,12 +67,12 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
         var now = time.Now();
         var askings = await AskingsAsync(fuse.ClientId, version.Definition, fuse.CatchUpSince!.Value, fuse.CatchUpUntil ?? now, fuse.CatchUpAfter ?? Guid.Empty, AtOnce, stop);
         var ids = askings.Select(a => a.LeadId).ToArray();
-        var leads = await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update").IgnoreQueryFilters().ToDictionaryAsync(l => l.Id, stop);
-        await events.ReadBurnsAsync(ids, stop);
+        var leads = (await HeldLead.ManyAsync(db, ids, stop, mergedToo: true)).ToDictionary(l => l.Id);
+        await events.ReadBurnsAsync(leads.Values, stop);
         await events.ReadAnswersAsync([.. askings.Select(a => a.Id)], stop);
         foreach (var asking in askings)
         {
-            if (!leads.TryGetValue(asking.LeadId, out var lead) || lead.Test || lead.MergedInto is not null) continue;
+            if (!leads.TryGetValue(asking.LeadId, out var lead) || lead.Lead is { Test: true } or { MergedInto: not null }) continue;
             var sent = await SentAsync(setup, asking.Id, stop);
             if (await db.Burns.AnyAsync(b => b.LeadId == lead.Id && b.FuseId == fuse.Id && b.LitAt >= sent.At, stop)) continue;
             await events.HappenAsync(lead, [sent], asking.Id, now, stop, only: fuse.Id, quietly: true);
@@ -80,7 +80,7 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
 
         if (askings.Count < AtOnce) (fuse.CatchUpSince, fuse.CatchUpUntil, fuse.CatchUpAfter) = (null, null, null);
         else fuse.CatchUpAfter = ids.Max();
-        db.Tell(fuse.ClientId, "fuse", fuse.Id);
+        db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return true;

@@ -144,20 +144,24 @@ public sealed class FuseAroundReader(AppDb db, ConnectorKinds connectors, Connec
     public async Task<IReadOnlyDictionary<string, IReadOnlyList<ListItem>>> ListsAsync(Guid clientId, FuseDefinition fuse, CancellationToken stop) =>
         await ListsAsync(fuse, await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop), stop);
 
-    // The client's own fields, and what the forms' maps fill: a field that maps put under its own name counts too.
+    // The client's own fields, and what the forms' maps fill: fields that were picked, joined, or hold one value for all. Of a
+    // form without a map yet, what it asks under its own names: a fuse for it can be written before its map is confirmed.
     private static List<AroundField> Fields(List<Form> forms, Dictionary<Guid, FieldMap> maps, List<LeadFieldDef> custom)
     {
         var fields = custom.ConvertAll(f => Field(f.Key, f.Label, f.Choices, f.Type));
+        void Add(string? target, IReadOnlyList<string> choices)
+        {
+            foreach (var key in target switch { null => [], "full_name" => new[] { "first_name", "last_name" }, _ => [target] })
+            {
+                if (fields.Exists(f => f.Key == key)) continue;
+                fields.Add(Field(key, Guard.FieldWords(key), choices, LeadField.Standard.FirstOrDefault(s => s.Key == key)?.Type ?? (choices.Count > 0 ? LeadFieldType.Choice : LeadFieldType.Text)));
+            }
+        }
+
         foreach (var form in forms)
         {
-            var map = maps.GetValueOrDefault(form.Id);
-            foreach (var field in form.Fields)
-            {
-                var row = map?.Rows.FirstOrDefault(r => r.FormField == field.Name);
-                if (row is { LeadField: null }) continue;
-                var keys = row?.LeadField switch { null => [field.Name], "full_name" => ["first_name", "last_name"], var target => new[] { target } };
-                fields.AddRange(keys.Where(k => fields.TrueForAll(f => f.Key != k)).Select(k => Field(k, Guard.FieldWords(k), field.Choices, LeadField.Standard.FirstOrDefault(s => s.Key == k)?.Type ?? (field.Choices.Count > 0 ? LeadFieldType.Choice : LeadFieldType.Text))).ToList());
-            }
+            if (maps.TryGetValue(form.Id, out var map)) foreach (var row in map.Rows) Add(row.LeadField, form.Fields.FirstOrDefault(f => f.Name == row.FormField)?.Choices ?? []);
+            else foreach (var field in form.Fields) Add(field.Name, field.Choices);
         }
 
         return fields;

@@ -48,7 +48,8 @@ public sealed record FusesDisarmed(int Disarmed);
 /// <summary>A client to make a fuse for.</summary>
 /// <param name="Kit">A kit to begin from.</param>
 /// <param name="File">A fuse as a file, to begin from.</param>
-public sealed record FuseToMake(string Client, string? Kit, string? File);
+/// <param name="Form">The key of the form that lights it, where it is made for one.</param>
+public sealed record FuseToMake(string Client, string? Kit, string? File, string? Form = null);
 
 /// <summary>A fuse that was made.</summary>
 public sealed record FuseMade(Guid Id);
@@ -83,6 +84,7 @@ public static class FusesEndpoints
     private static async Task<Results<Ok<FuseMade>, ProblemHttpResult>> MakeAsync(FuseToMake make, HttpContext http, AppDb db, ClientScope scope, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
     {
         if (await db.ChosenAsync(scope, make.Client, stop) is not [var clientId]) return Problems.Bad("client", "Choose the client it is for.");
+        if (make.Form is { } asked && !await db.Forms.AnyAsync(f => f.ClientId == clientId && f.Key == asked, stop)) return Problems.Bad("form", $"There is no form '{asked}' of this client.");
         FuseDefinition definition;
         if (make.File is { } file)
         {
@@ -94,11 +96,11 @@ public static class FusesEndpoints
         else if (make.Kit is { } key)
         {
             if (StarterKits.Find(key) is not { } kit) return Problems.Bad("kit", $"There is no kit '{key}'.");
-            definition = kit.Build(KitsEndpoints.SurroundingsOf(await reader.ReadAsync(clientId, stop)));
+            definition = kit.Build(KitsEndpoints.SurroundingsOf(await reader.ReadAsync(clientId, stop), make.Form));
         }
         else
         {
-            var first = await db.Forms.Where(f => f.ClientId == clientId).OrderBy(f => f.Name).Select(f => new { f.Key, f.Name }).FirstOrDefaultAsync(stop);
+            var first = await db.Forms.Where(f => f.ClientId == clientId && (make.Form == null || f.Key == make.Form)).OrderBy(f => f.Name).Select(f => new { f.Key, f.Name }).FirstOrDefaultAsync(stop);
             definition = new()
             {
                 Name = first is null ? "New leads: tell the team" : $"{first.Name}: tell the team",
@@ -109,7 +111,7 @@ public static class FusesEndpoints
 
         var fuse = new Fuse { Id = Guid.CreateVersion7(), ClientId = clientId, Name = definition.Name, State = FuseState.Draft, Draft = definition, DraftRevision = 1, DraftBy = Access.UserId(http.User), DraftAt = time.Now() };
         db.Fuses.Add(fuse);
-        db.Tell(clientId, "fuse", fuse.Id);
+        db.Tell(clientId, ChangeKind.Fuse, fuse.Id);
         await db.SaveAndTellAsync(stop);
         return TypedResults.Ok(new FuseMade(fuse.Id));
     }
@@ -191,7 +193,7 @@ public static class FusesEndpoints
 
         (fuse.Draft, fuse.DraftBy, fuse.DraftAt) = (null, null, null);
         fuse.DraftRevision++;
-        db.Tell(fuse.ClientId, "fuse", fuse.Id);
+        db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         signals.CatchUps.Pulse();
@@ -218,7 +220,7 @@ public static class FusesEndpoints
         {
             fuse.State = FuseState.Disarmed;
             fuse.DraftRevision++;
-            db.Tell(fuse.ClientId, "fuse", fuse.Id);
+            db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
         }
 
         await db.SaveAndTellAsync(stop);
@@ -228,7 +230,7 @@ public static class FusesEndpoints
 
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> CommitAsync(AppDb db, Fuse fuse, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
     {
-        db.Tell(fuse.ClientId, "fuse", fuse.Id);
+        db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
         try
         {
             await db.SaveAndTellAsync(stop);

@@ -29,7 +29,7 @@ public static class HoldEndpoints
         var client = await db.Clients.SingleAsync(c => c.Id == clientId, stop);
         if (hold == client.HeldAt is not null) return Problems.NotNow.Because(hold ? "Everything is held already." : "Nothing is held.");
         (client.HeldAt, client.HeldBy) = hold ? ((Instant?)time.Now(), Access.UserId(http.User)) : (null, null);
-        db.Tell(clientId, "client", clientId);
+        db.Tell(clientId, ChangeKind.Client, clientId);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("burns", stop);
         await db.WakeAsync("deliveries", stop);

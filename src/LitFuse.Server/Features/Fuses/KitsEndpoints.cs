@@ -4,6 +4,7 @@ using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
+using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Features.Fuses;
 
@@ -12,7 +13,8 @@ namespace LitFuse.Server.Features.Fuses;
 public sealed record KitRow(string Key, string Name, string For, string Sentence, FuseDefinition Definition, IReadOnlyList<FuseFault> Faults);
 
 /// <summary>The kits, and what they are made for.</summary>
-public sealed record KitList(IReadOnlyList<KitRow> Kits, FuseAround Around);
+/// <param name="Client">The key of the client.</param>
+public sealed record KitList(IReadOnlyList<KitRow> Kits, FuseAround Around, string Client);
 
 /// <summary>Complete fuses to begin from.</summary>
 public static class KitsEndpoints
@@ -21,22 +23,30 @@ public static class KitsEndpoints
     public static void Map(IEndpointRouteBuilder app) =>
         app.MapGet("/api/kits", ListAsync).Needs(Act.SeeFuses).WithTags("Fuses").WithSummary("Complete fuses to begin from, made for a client");
 
-    private static async Task<Results<Ok<KitList>, ProblemHttpResult>> ListAsync(string? client, AppDb db, ClientScope scope, FuseAroundReader reader, CancellationToken stop)
+    private static async Task<Results<Ok<KitList>, ProblemHttpResult>> ListAsync(AppDb db, ClientScope scope, FuseAroundReader reader, CancellationToken stop, string? client = null, string? form = null)
     {
-        if (string.IsNullOrWhiteSpace(client)) return Problems.Bad("client", "Say for which client.");
+        if (form is not null)
+        {
+            client = await db.Forms.Where(f => f.Key == form).Join(db.Clients, f => f.ClientId, c => c.Id, (_, c) => c.Key).SingleOrDefaultAsync(stop);
+            if (client is null) return Problems.NotThere.Because($"There is no form '{form}' for you.");
+        }
+
+        if (string.IsNullOrWhiteSpace(client)) return Problems.Bad("client", "Say for which client, or for which form.");
         if (await db.ChosenAsync(scope, client, stop) is not [var clientId]) return Problems.NotThere.Because($"There is no client '{client}' for you.");
         var around = await reader.ReadAsync(clientId, stop);
-        var has = SurroundingsOf(around);
+        var has = SurroundingsOf(around, form);
         return TypedResults.Ok(new KitList([.. StarterKits.All.Select(kit =>
         {
             var definition = kit.Build(has);
             return new KitRow(kit.Key, definition.Name, kit.For, FuseSentence.Say(definition), definition, FuseFaults.Find(definition, around.ForFaults()));
-        })], around));
+        })], around, client));
     }
 
     /// <summary>What a kit looks at.</summary>
-    public static KitSurroundings SurroundingsOf(FuseAround around) => new(
-        [.. around.Forms.Where(f => f.Receives).Select(f => f.Key)],
+    /// <param name="around">The client's.</param>
+    /// <param name="form">The key of the form that it is made for; <c>null</c>: for whatever the client has.</param>
+    public static KitSurroundings SurroundingsOf(FuseAround around, string? form = null) => new(
+        [.. around.Forms.Where(f => form is null ? f.Receives : f.Key == form).Select(f => f.Key)],
         [.. around.Fields.Select(f => new KitField(f.Key, f.Label, f.Choices, f.Type))],
         [.. (around.Channels ?? []).Select(c => c.Key)], [.. (around.People ?? []).Select(p => p.Key)], [.. around.Colleagues.Where(c => c.Rep).Select(c => c.Id.ToString())], around.Stages);
 }

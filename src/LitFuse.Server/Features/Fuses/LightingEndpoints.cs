@@ -57,8 +57,8 @@ public static class LightingEndpoints
 
         var me = await db.PeopleAsync([Access.UserId(http.User)], stop);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var held = await db.Leads.FromSql($"select * from leads where id = any({chosen}) order by id for update").ToListAsync(stop);
-        await events.ReadBurnsAsync(chosen, stop);
+        var held = await HeldLead.ManyAsync(db, chosen, stop);
+        await events.ReadBurnsAsync(held, stop);
         var lit = 0;
         foreach (var lead in held)
         {
@@ -88,7 +88,7 @@ public static class LightingEndpoints
 
         var now = time.Now();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var lead = await db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleAsync(stop);
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { } lead) return Problems.Bad("lead", "No lead of this client has that id, email or telephone number.");
         var who = http.Features.Get<KeyHolder>()?.Name ?? "a program";
         await events.HappenAsync(lead, [Happening.Of(EventKeys.ByApi, now, $"by {who}{(string.IsNullOrWhiteSpace(light.Because) ? "" : $": {light.Because.Trim()}")}", ("fuse", fuse.Id.ToString()))], null, now, stop, only: fuse.Id);
         var lit = db.ChangeTracker.Entries<Burn>().Any(e => e.State == EntityState.Added && e.Entity.FuseId == fuse.Id) ? 1 : 0;

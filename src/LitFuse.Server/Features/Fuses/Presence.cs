@@ -74,7 +74,7 @@ public static class Presence
         var begins = told.Edited && !(before?.EditedAt > now - Editing / 3);
         if (told.Left || before is null || before.SeenAt < now - Fresh || begins)
         {
-            db.Tell(clientId.Value, "here", fuseId);
+            db.Tell(clientId.Value, ChangeKind.Here, fuseId);
             await db.SaveAndTellAsync(stop);
         }
 

@@ -70,7 +70,7 @@ public static class VersionsEndpoints
         if (fuse.DraftRevision != back.Revision) return Problems.DraftMoved.Because();
         (fuse.Draft, fuse.Name, fuse.DraftBy, fuse.DraftAt) = (version.Definition, version.Definition.Name, Access.UserId(http.User), time.Now());
         fuse.DraftRevision++;
-        db.Tell(fuse.ClientId, "fuse", fuse.Id);
+        db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
         try
         {
             await db.SaveAndTellAsync(stop);

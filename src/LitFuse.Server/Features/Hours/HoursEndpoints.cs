@@ -60,7 +60,7 @@ public static class HoursEndpoints
         client.TargetSeconds = hours.TargetMinutes * 60;
         client.Holidays = [.. hours.Holidays.DistinctBy(h => h.Day).OrderBy(h => h.Day).Select(h => h with { Name = PlainText.Line(h.Name ?? "", 80) })];
         (client.MostADay, client.SegmentPrice) = (hours.MostADay, hours.SegmentPrice);
-        db.Tell(client.Id, "client", client.Id);
+        db.Tell(client.Id, ChangeKind.Client, client.Id);
         await db.SaveAndTellAsync(stop);
         return TypedResults.Ok(await ToldAsync(client, db, time.Now(), stop));
     }

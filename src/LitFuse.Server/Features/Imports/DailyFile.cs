@@ -41,7 +41,7 @@ public sealed class DailyFile(AppDb db, ImportKeeping keeping, NetworkHttp http,
         var url = string.IsNullOrWhiteSpace(set.Url) ? null : set.Url.Trim();
         if (url is not null && (!DesignFaults.IsWeb(url) || !url.Contains("{date}", StringComparison.Ordinal))) return Problems.Bad("url", "Write a whole address with {date} where the day stands.");
         (source.DailyFile, source.DailyFileDueAt) = (url, url is null ? null : time.Now());
-        db.Tell(source.ClientId, "source", source.Id);
+        db.Tell(source.ClientId, ChangeKind.Source, source.Id);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("daily-files", stop);
         return TypedResults.NoContent();
@@ -79,7 +79,7 @@ public sealed class DailyFile(AppDb db, ImportKeeping keeping, NetworkHttp http,
             source.DailyFileDueAt = now + Duration.FromHours(1);
         }
 
-        db.Tell(source.ClientId, "source", source.Id);
+        db.Tell(source.ClientId, ChangeKind.Source, source.Id);
         await db.SaveAndTellAsync(stop);
     }
 

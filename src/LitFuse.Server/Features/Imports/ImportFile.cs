@@ -72,6 +72,7 @@ public static class ImportFile
     /// <summary>The longest cell that is kept whole.</summary>
     public const int LongestCell = 4000;
 
+    private const string Damaged = "The workbook is damaged: save it again, or as CSV.";
     private const long MostUnpacked = 1L << 30;
     private const int LongestRow = 1024 * 1024;
     private const int Head = 64 * 1024;
@@ -95,7 +96,7 @@ public static class ImportFile
         {
             using var file = open();
             using var copy = Unpacked(file);
-            IReadOnlyList<string> sheets = copy.GetSheetNames();
+            var sheets = SheetsOf(copy);
             return (Guess(ImportReading.Nothing with { Kind = "xlsx", Sheet = sheets[0], Country = country }, open), sheets);
         }
 
@@ -164,8 +165,11 @@ public static class ImportFile
     private static IEnumerable<string[]> Workbook(Stream file, string? sheet)
     {
         using var copy = Unpacked(file);
-        foreach (IDictionary<string, object?> row in copy.Query(useHeaderRow: false, sheetName: sheet))
+        if (sheet is not null && !SheetsOf(copy).Contains(sheet)) throw new ImportFileException($"There is no sheet “{sheet}” in the workbook.");
+        using var rows = Readable(() => copy.Query(useHeaderRow: false, sheetName: sheet)).GetEnumerator();
+        while (Readable(rows.MoveNext))
         {
+            IDictionary<string, object?> row = rows.Current;
             var cells = row.Values.Take(MostColumns).Select(v => Cell(v switch
             {
                 null => "",
@@ -175,6 +179,27 @@ public static class ImportFile
                 _ => v.ToString() ?? "",
             })).ToArray();
             if (Array.Exists(cells, c => c.Length > 0)) yield return cells;
+        }
+    }
+
+    private static List<string> SheetsOf(Stream workbook)
+    {
+        workbook.Position = 0;
+        var sheets = Readable(() => workbook.GetSheetNames());
+        workbook.Position = 0;
+        return sheets.Count > 0 ? sheets : throw new ImportFileException("There is no sheet in the workbook.");
+    }
+
+    // What the reader of workbooks throws at one that is damaged is whatever it stumbles over.
+    private static T Readable<T>(Func<T> read)
+    {
+        try
+        {
+            return read();
+        }
+        catch (Exception e) when (e is not ImportFileException and not OutOfMemoryException)
+        {
+            throw new ImportFileException(Damaged);
         }
     }
 
@@ -189,6 +214,12 @@ public static class ImportFile
             using (var zip = new ZipArchive(copy, ZipArchiveMode.Read, leaveOpen: true))
             {
                 if (zip.Entries.Sum(e => e.Length) > MostUnpacked) throw new ImportFileException("Unpacked, the workbook is larger than 1 GB. Save it as CSV.");
+                if (zip.GetEntry("xl/workbook.xml") is null)
+                {
+                    throw new ImportFileException(zip.GetEntry("content.xml") is not null
+                        ? "This is an OpenDocument file (.ods). Save it as .xlsx or CSV, and choose that."
+                        : "This is a zip archive and no workbook. Unpack it, and choose the CSV or .xlsx in it.");
+                }
             }
 
             copy.Position = 0;
@@ -197,7 +228,7 @@ public static class ImportFile
         catch (Exception e)
         {
             copy.Dispose();
-            if (e is InvalidDataException) throw new ImportFileException("The workbook is damaged: save it again, or as CSV.");
+            if (e is InvalidDataException) throw new ImportFileException(Damaged);
             throw;
         }
     }

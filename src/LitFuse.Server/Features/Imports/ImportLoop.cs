@@ -87,7 +87,7 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
 
         var now = time.Now();
         await db.Imports.Where(i => i.Id == import.Id && i.Status == ImportStatus.Running).ExecuteUpdateAsync(i => i.SetProperty(x => x.Status, status).SetProperty(x => x.Reason, reason).SetProperty(x => x.EndedAt, now), stop);
-        db.Tell(import.ClientId, "import", import.Id);
+        db.Tell(import.ClientId, ChangeKind.Import, import.Id);
         await db.SaveAndTellAsync(stop);
     }
 
@@ -156,7 +156,7 @@ public sealed class ImportRun(AppDb db, IServiceScopeFactory scopes, SourceKinds
             .SetProperty(x => x.Doubles, x => x.Doubles + counts[RowOutcome.Double]).SetProperty(x => x.BadRows, x => x.BadRows + counts[RowOutcome.Bad]), stop);
         // Cancelled, or another process has carried it further: what this one decided goes with the transaction.
         if (held == 0) return false;
-        own.Tell(client.Id, "import", import.Id);
+        own.Tell(client.Id, ChangeKind.Import, import.Id);
         own.ChangeTracker.DetectChanges();
         await own.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
@@ -247,7 +247,7 @@ public sealed class ImportUndo(AppDb db, IServiceScopeFactory scopes, TimeProvid
         var now = time.Now();
         await db.Imports.Where(i => i.Id == import.Id).ExecuteUpdateAsync(i => i.SetProperty(x => x.Status, ImportStatus.Undone).SetProperty(x => x.EndedAt, now)
             .SetProperty(x => x.Reason, left == 0 ? null : $"{left} leads stay: somebody has reached out to them, or they have asked again since."), stop);
-        db.Tell(import.ClientId, "import", import.Id);
+        db.Tell(import.ClientId, ChangeKind.Import, import.Id);
         await db.SaveAndTellAsync(stop);
     }
 
@@ -276,7 +276,7 @@ public sealed class ImportUndo(AppDb db, IServiceScopeFactory scopes, TimeProvid
 
                 LeadFiller.Fill(lead, fields, Core.Identity.PhoneReader.Read(fields.GetValueOrDefault("phone"), client.Country).Phone, client.Zone);
                 own.Story.Add(new() { ClientId = client.Id, LeadId = lead.Id, Kind = StoryKind.Imported, At = now, KnownAt = now, Words = $"the import of {import.FileName} was undone; the lead holds what it held before" });
-                own.Tell(client.Id, "lead", lead.Id);
+                own.Tell(client.Id, ChangeKind.Lead, lead.Id);
             }
 
             own.ImportChanges.Remove(change);

@@ -53,7 +53,7 @@ public sealed class ImportChunkRun(AppDb db, SourceKindsOf kinds)
     {
         var good = rows.Where(r => r.Fault is null).ToList();
         var addresses = good.SelectMany(r => r.Mapped!.Keys()).Distinct().Select(k => (clientId, k)).ToList();
-        foreach (var (contact, found) in await db.KnownAsync(addresses, tracked: false, stop))
+        foreach (var (contact, found) in await db.KnownAsync(addresses, stop))
         {
             if (contact.Test) continue;
             if (!known.TryGetValue(found.Id, out var lead)) known[found.Id] = lead = found;
@@ -221,7 +221,7 @@ public sealed class ImportWriter(AppDb db, Import import, Client client, IReadOn
         added.AddRange(before.Values);
         await BulkCopy.WriteAsync(db, added.ToLookup(a => a.GetType()), (NpgsqlConnection)db.Database.GetDbConnection(), stop);
         // Of a lead that this import changed before, what was there at first stands already.
-        foreach (var lead in changed.Keys) db.Tell(client.Id, "lead", lead);
+        foreach (var lead in changed.Keys) db.Tell(client.Id, ChangeKind.Lead, lead);
     }
 
     private void Fill(Lead lead, ImportRow row)

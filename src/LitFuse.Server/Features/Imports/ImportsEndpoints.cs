@@ -94,9 +94,9 @@ public static class ImportsEndpoints
         if (import is null) return NoImport();
         var line = (await LinesAsync(db, db.Imports.Where(i => i.Id == importId), stop))[0];
         var own = await db.LeadFields.AsNoTracking().Where(f => f.ClientId == import.ClientId).Select(f => f.Key).ToListAsync(stop);
-        var sheets = import.Reading.Kind == "xlsx" ? ImportFile.Look(() => new ChunkStream(db, importId), import.Reading.Country).Sheets : [];
         try
         {
+            var sheets = import.Reading.Kind == "xlsx" ? ImportFile.Look(() => new ChunkStream(db, importId), import.Reading.Country).Sheets : [];
             return TypedResults.Ok(new ImportWhole(line, import.Reading, sheets, [.. FieldMap.StandardFields, .. own], import.FormId is null, import.Status == ImportStatus.Ready ? await previewer.PreviewAsync(import, stop) : null));
         }
         catch (ImportFileException e)
@@ -156,7 +156,7 @@ public static class ImportsEndpoints
         var now = time.Now();
         var turned = await db.Imports.Where(i => i.Id == importId && from.Contains(i.Status)).ExecuteUpdateAsync(i => i.SetProperty(x => x.Status, to).SetProperty(x => x.EndedAt, now).SetProperty(x => x.LeasedUntil, (Instant?)null), stop);
         if (turned == 0) return Problems.NotNow.Because(to == ImportStatus.Undoing ? "Only what has been imported can be undone." : "It is not under way.");
-        db.Tell(import.ClientId, "import", importId);
+        db.Tell(import.ClientId, ChangeKind.Import, importId);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("imports", stop);
         return TypedResults.NoContent();
@@ -212,7 +212,7 @@ public sealed class ImportKeeping(AppDb db, Signals signals, TimeProvider time)
         if (sourceId is { } known) import.SourceId = known;
         else (import.SourceId, import.FormId) = await FormAsync(clientId, fileName, import.Reading, now, stop);
         db.Imports.Add(import);
-        db.Tell(clientId, "import", import.Id);
+        db.Tell(clientId, ChangeKind.Import, import.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return import;
@@ -231,7 +231,7 @@ public sealed class ImportKeeping(AppDb db, Signals signals, TimeProvider time)
             db.FormMaps.Add(new() { Id = Guid.CreateVersion7(), ClientId = import.ClientId, FormId = formId, Version = 1, Status = MapStatus.Confirmed, Map = ImportRows.MapOf(import.Reading), MadeAt = now, ConfirmedBy = import.MadeBy, ConfirmedAt = now });
         }
 
-        db.Tell(import.ClientId, "import", import.Id);
+        db.Tell(import.ClientId, ChangeKind.Import, import.Id);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("imports", stop);
         signals.Imports.Pulse();

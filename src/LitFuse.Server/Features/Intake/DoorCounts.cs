@@ -85,7 +85,7 @@ public sealed class DoorCounts(NpgsqlDataSource database, IServiceScopeFactory s
         }
 
         await write.ExecuteNonQueryAsync();
-        await TellAsync(rows.ConvertAll(r => (r.Key.Client, "form", r.Key.Form)));
+        await TellAsync(rows.ConvertAll(r => (r.Key.Client, ChangeKind.Form, r.Key.Form)));
     }
 
     private static int Take(int[] held, int which) => Interlocked.Exchange(ref held[which], 0);
@@ -100,7 +100,7 @@ public sealed class DoorCounts(NpgsqlDataSource database, IServiceScopeFactory s
         {
             if (!refusals.TryRemove(key, out var said)) continue;
             var recent = now - Duration.FromHours(1);
-            var known = await db.Refusals.FirstOrDefaultAsync(r => r.SourceId == key.Source && r.FormId == key.Form && r.Code == key.Code && r.Detail == key.Detail && r.LastAt > recent);
+            var known = await db.Refusals.FirstOrDefaultAsync(r => r.SourceId == key.Source && r.FormId == key.Form && r.Code == key.Code && r.Detail == key.Detail && r.FirstAt > recent);
             if (known is null)
             {
                 db.Refusals.Add(new()
@@ -123,13 +123,13 @@ public sealed class DoorCounts(NpgsqlDataSource database, IServiceScopeFactory s
                 (known.LastAt, known.Times, known.FromAddress) = (now, known.Times + said.Times, said.From);
             }
 
-            db.Tell(key.Client, "source", key.Source);
+            db.Tell(key.Client, ChangeKind.Source, key.Source);
         }
 
         await db.SaveAndTellAsync();
     }
 
-    private async Task TellAsync(List<(Guid Client, string Kind, Guid Id)> changed)
+    private async Task TellAsync(List<(Guid Client, ChangeKind Kind, Guid Id)> changed)
     {
         await using var scope = scopes.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<AppDb>();

@@ -1,4 +1,5 @@
 using LitFuse.Core.Identity;
+using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -8,21 +9,33 @@ namespace LitFuse.Server.Features.Leads;
 /// <summary>Finds who is known by what. Each address is looked up by the whole of its key, so that it costs the same however many leads there are.</summary>
 public static class KnownPeople
 {
-    /// <summary>The contacts that these addresses are, real and tests', each with its lead; tracked or not as asked.</summary>
-    public static async Task<IReadOnlyList<(LeadContact Contact, Lead Lead)>> KnownAsync(this AppDb db, IReadOnlyCollection<(Guid ClientId, ContactKey Key)> addresses, bool tracked, CancellationToken stop)
+    /// <summary>The contacts that these addresses are, real and tests', each with its lead as it stands; not tracked.</summary>
+    public static async Task<IReadOnlyList<(LeadContact Contact, Lead Lead)>> KnownAsync(this AppDb db, IReadOnlyCollection<(Guid ClientId, ContactKey Key)> addresses, CancellationToken stop)
+    {
+        var contacts = await ContactsAsync(db, addresses, stop);
+        if (contacts.Count == 0) return [];
+        var ids = contacts.Select(c => c.LeadId).Distinct().ToArray();
+        var leads = await db.Leads.FromSql($"select l.* from unnest({ids}) as k(id) join leads l on l.id = k.id").AsNoTracking().ToDictionaryAsync(l => l.Id, stop);
+        return contacts.ConvertAll(c => (c, leads[c.LeadId]));
+    }
+
+    /// <summary>The same, for who will change them: each lead held.</summary>
+    public static async Task<IReadOnlyList<(LeadContact Contact, HeldLead Lead)>> HeldByAsync(this AppDb db, IReadOnlyCollection<(Guid ClientId, ContactKey Key)> addresses, CancellationToken stop)
+    {
+        var contacts = await ContactsAsync(db, addresses, stop);
+        if (contacts.Count == 0) return [];
+        var leads = (await HeldLead.ManyAsync(db, contacts.Select(c => c.LeadId), stop)).ToDictionary(l => l.Id);
+        return contacts.ConvertAll(c => (c, leads[c.LeadId]));
+    }
+
+    private static async Task<List<LeadContact>> ContactsAsync(AppDb db, IReadOnlyCollection<(Guid ClientId, ContactKey Key)> addresses, CancellationToken stop)
     {
         if (addresses.Count == 0) return [];
         var (clients, kinds, values) = Split(addresses);
-        var contacts = await db.LeadContacts.FromSql($"""
+        return await db.LeadContacts.FromSql($"""
             select c.* from unnest({clients}, {kinds}, {values}) as k(client_id, kind, value)
             join lead_contacts c on c.client_id = k.client_id and c.kind = k.kind and c.value = k.value
             """).AsNoTracking().ToListAsync(stop);
-        if (contacts.Count == 0) return [];
-        var ids = contacts.Select(c => c.LeadId).Distinct().ToArray();
-        // Who will change them holds them: always in the same order, and before their burns.
-        var query = tracked ? db.Leads.FromSql($"select l.* from unnest({ids}) as k(id) join leads l on l.id = k.id order by l.id for update of l") : db.Leads.FromSql($"select l.* from unnest({ids}) as k(id) join leads l on l.id = k.id");
-        var leads = await (tracked ? query : query.AsNoTracking()).ToDictionaryAsync(l => l.Id, stop);
-        return contacts.ConvertAll(c => (c, leads[c.LeadId]));
     }
 
     /// <summary>Those of these addresses that are on the do-not-contact list.</summary>

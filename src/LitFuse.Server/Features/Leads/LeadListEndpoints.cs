@@ -102,8 +102,9 @@ public static class LeadListEndpoints
         string? ownerName = null;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var ids2 = await leads.Select(l => l.Id).ToArrayAsync(stop);
-        var picked = await db.Leads.FromSql($"select * from leads where id = any({ids2}) order by id for update").ToListAsync(stop);
-        await events.ReadBurnsAsync(ids2, stop);
+        var held = await HeldLead.ManyAsync(db, ids2, stop);
+        await events.ReadBurnsAsync(held, stop);
+        var picked = held.Select(h => h.Lead).ToList();
         if (change.Owner is not null and not "nobody")
         {
             var all = await OwnersAsync(db, [.. picked.Select(l => l.ClientId).Distinct()], stop);
@@ -120,8 +121,9 @@ public static class LeadListEndpoints
 
         var me = Access.UserId(http.User);
         var changed = 0;
-        foreach (var lead in picked)
+        foreach (var one in held)
         {
+            var lead = one.Lead;
             var happened = new List<Happening>();
             var touched = false;
             if (tag is not null && LeadChanges.Tag(lead, tag, now) is { } tagged)
@@ -145,8 +147,8 @@ public static class LeadListEndpoints
 
             if (!touched) continue;
             changed++;
-            db.Tell(lead.ClientId, "lead", lead.Id);
-            if (happened.Count > 0) await events.HappenAsync(lead, happened, null, now, stop);
+            db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
+            if (happened.Count > 0) await events.HappenAsync(one, happened, null, now, stop);
 
             void Tell(Lead of, StoryKind kind, string words)
             {

@@ -91,6 +91,7 @@ public static class LeadsEndpoints
         leads.MapGet("/{leadId}", GetAsync).Needs(Act.SeeLeads).WithSummary("A lead with its story");
         leads.MapPost("/{leadId}/touch", TouchAsync).Needs(Act.TouchLeads).WithSummary("Mark that you reached out");
         leads.MapPost("/{leadId}/texts", TextAsync).Needs(Act.TouchLeads).WithSummary("Write them a text");
+        leads.MapPost("/text-size", SizeOf).Needs(Act.TouchLeads).WithSummary("How a text would be cut for the air, as it is billed");
         leads.MapPost("/{leadId}/email-works", EmailWorksAsync).Needs(Act.TouchLeads).WithSummary("Letters to their address may be tried again")
             .WithDescription("After a letter came back, nothing automatic is written to that address until somebody says so, or they give another.");
         leads.MapPost("/{leadId}/opt-out", OptOutAsync).Needs(Act.TouchLeads).WithSummary("They want no texts");
@@ -122,10 +123,12 @@ public static class LeadsEndpoints
         var how = made.How switch { "spoke" => "spoke to them", "called" => "called them", "wrote" => "wrote to them", _ => null };
         if (how is null) return Problems.Bad("how", "Say how: spoke, called or wrote.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
-        await touch.MarkAsync(lead, Access.UserId(http.User)!.Value, time.Now(), how, stop);
-        return await CommitAsync(db, lead, transaction, stop);
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { } held) return Problems.NotThere.Because("There is no such lead for you.");
+        await touch.MarkAsync(held, Access.UserId(http.User)!.Value, time.Now(), how, stop);
+        return await CommitAsync(db, held.Lead, transaction, stop);
     }
+
+    private static Ok<TextSize> SizeOf(TextToWrite text) => TypedResults.Ok(TextSegments.Count((text.Words ?? "").Trim()));
 
     private static async Task<Results<Accepted, ProblemHttpResult>> TextAsync(Guid leadId, TextToWrite text, HttpContext http, AppDb db, Signals signals, TimeProvider time, CancellationToken stop)
     {
@@ -135,7 +138,7 @@ public static class LeadsEndpoints
         if (size.Segments > TextSegments.Most) return Problems.Bad("words", $"That is {size.Segments} segments; at most {TextSegments.Most} go out in one text.");
         var me = Access.UserId(http.User)!.Value;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held) return Problems.NotThere.Because("There is no such lead for you.");
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var now = time.Now();
         if (GateFor(lead, client, now) is GateAnswer.Never never) return Problems.NotNow.Because($"No text was sent: {never.Reason}.");
@@ -162,7 +165,7 @@ public static class LeadsEndpoints
             Segments = size.Segments,
         });
         Tell(db, lead, StoryKind.TextWritten, "wrote a text", me, now).DeliveryId = id;
-        db.Tell(lead.ClientId, "lead", lead.Id);
+        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("deliveries", stop);
         await transaction.CommitAsync(stop);
@@ -173,32 +176,28 @@ public static class LeadsEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> OptOutAsync(Guid leadId, HttpContext http, AppDb db, LeadEvents events, TimeProvider time, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held) return Problems.NotThere.Because("There is no such lead for you.");
         if (lead.OptedOutAt is not null) return TypedResults.NoContent();
         var now = time.Now();
         lead.OptedOutAt = now;
         Tell(db, lead, StoryKind.OptedOut, "wants no texts", Access.UserId(http.User), now);
-        await events.HappenAsync(lead, [Happening.Of(EventKeys.OptedOut, now, "they want no texts")], null, now, stop);
+        await events.HappenAsync(held, [Happening.Of(EventKeys.OptedOut, now, "they want no texts")], null, now, stop);
         return await CommitAsync(db, lead, transaction, stop);
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> EmailWorksAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held) return Problems.NotThere.Because("There is no such lead for you.");
         if (lead.EmailBouncedAt is null) return TypedResults.NoContent();
         (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
         Tell(db, lead, StoryKind.FieldSet, "letters may be written to their address again", Access.UserId(http.User), time.Now());
         return await CommitAsync(db, lead, transaction, stop);
     }
 
-    // The query filter still applies to the locked row: a lead of another client is not there.
-    internal static Task<Lead?> LockAsync(AppDb db, Guid leadId, CancellationToken stop) =>
-        db.Leads.FromSql($"select * from leads where id = {leadId} for update").SingleOrDefaultAsync(stop);
-
     internal static async Task<NoContent> CommitAsync(AppDb db, Lead lead, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, CancellationToken stop)
     {
-        db.Tell(lead.ClientId, "lead", lead.Id);
+        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.NoContent();
@@ -255,7 +254,7 @@ public static class LeadsEndpoints
     private static StorySent SentOf(OutboxDelivery delivery, Lead lead) => new(
         delivery.Kind,
         // Of a call, the words are what the team hears.
-        delivery.Kind == StepKinds.RingThrough ? null : delivery.Settings.GetValueOrDefault("to") ?? (delivery.Lane == Lane.Lead ? lead.Phone : delivery.Settings.GetValueOrDefault("channel")) ?? delivery.Settings.GetValueOrDefault("person"),
+        delivery.Kind == StepKinds.RingThrough ? null : delivery.Settings.GetValueOrDefault("to") ?? (delivery.Lane == Lane.Lead ? delivery.Kind is StepKinds.Letter or OptInAsker.LetterKind ? lead.Email : lead.Phone : delivery.Settings.GetValueOrDefault("channel")) ?? delivery.Settings.GetValueOrDefault("person"),
         delivery.Settings.GetValueOrDefault("words") ?? "",
         delivery.Attempts,
         delivery.Status,

@@ -1,5 +1,6 @@
 using LitFuse.Core.Stories;
 using LitFuse.Server.Delivery;
+using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -22,7 +23,7 @@ public static class TakingEndpoints
     {
         var me = Access.UserId(http.User)!.Value;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await LeadsEndpoints.LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead }) return Problems.NotThere.Because("There is no such lead for you.");
         if (lead.TakenBy == me) return TypedResults.NoContent();
         if (lead.TakenBy is { } other)
         {
@@ -41,7 +42,7 @@ public static class TakingEndpoints
     {
         var me = Access.UserId(http.User)!.Value;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await LeadsEndpoints.LockAsync(db, leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead }) return Problems.NotThere.Because("There is no such lead for you.");
         if (lead.TakenBy != me) return Problems.NotNow.Because("It is not yours to give back.");
         if (lead.FirstTouchAt is not null) return Problems.NotNow.Because("You have reached out to them already.");
         var now = time.Now();

@@ -57,7 +57,7 @@ public static class Confirming
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({"map" + form.Id.ToString("N")}, 0))", stop);
         var version = (await db.FormMaps.Where(m => m.FormId == form.Id).MaxAsync(m => (int?)m.Version, stop) ?? 0) + 1;
         db.FormMaps.Add(new() { Id = Guid.CreateVersion7(), ClientId = form.ClientId, FormId = form.Id, Version = version, Status = MapStatus.Confirmed, Map = map, MadeAt = now, ConfirmedBy = by, ConfirmedAt = now });
-        db.Tell(form.ClientId, "form", form.Id);
+        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         return version;
     }
 }

@@ -109,7 +109,7 @@ public static class MapEndpoints
         if (locale is { Length: > 12 }) return Problems.Bad("locale", "Write a language and a country, as in de-AT.");
         foreach (var row in rows)
         {
-            if (row.FormField is null || row.FormField.Length > 300 || row.LeadField is { Length: 0 or > 100 } || row.With is { Count: 0 or > 10 } || row.Joiner is { Length: > 10 } || row.Constant is { Length: 0 or > 500 } || row.Choices is { Count: > 200 }) return Problems.Bad("rows", $"“{row.FormField}” → “{row.LeadField}” is no row of a map.");
+            if (OddAbout(row) is { } why) return Problems.Bad("rows", $"The row “{row.FormField}” → “{row.LeadField}” {why}");
             if (row.FormField.Length == 0 && row.Constant is null) return Problems.Bad("rows", $"The row to “{row.LeadField}” reads no field and holds no value.");
             if (row.FormField.Length > 0 && row.Constant is not null) return Problems.Bad("rows", $"“{row.FormField}” cannot be a field and a fixed value at once.");
         }
@@ -120,6 +120,20 @@ public static class MapEndpoints
         var known = fields.Select(f => f.Key).Concat(ObviousMap.Tracking).ToHashSet(StringComparer.Ordinal);
         return rows.FirstOrDefault(r => r.LeadField is { } to && to != r.FormField && !known.Contains(to)) is { } odd ? Problems.Bad("rows", $"There is no lead field “{odd.LeadField}”. Make it first, or choose another.") : null;
     }
+
+    private static string? OddAbout(MapRow row) => row switch
+    {
+        { FormField.Length: > 300 } => "names a field of more than 300 characters.",
+        { LeadField.Length: 0 } => "goes to no lead field: leave leadField out to drop the answer, or name one.",
+        { LeadField.Length: > 100 } => "goes to a lead field with a name of more than 100 characters.",
+        { With.Count: 0 } => "joins its field with none: leave with out, or name the fields that are joined to it.",
+        { With.Count: > 10 } => "joins more than 10 fields to its own.",
+        { Joiner.Length: > 10 } => "puts more than 10 characters between what it joins.",
+        { Constant.Length: 0 } => "holds an empty fixed value: leave constant out, or write what it is.",
+        { Constant.Length: > 500 } => "holds a fixed value of more than 500 characters.",
+        { Choices.Count: > 200 } => "rewrites more than 200 choices.",
+        _ => null,
+    };
 
     private static string? Clean(string? locale) => string.IsNullOrWhiteSpace(locale) ? null : locale.Trim();
 

@@ -59,7 +59,7 @@ public static class ReprocessEndpoints
         var total = await db.Submissions.CountAsync(s => s.FormId == formId && s.Status == SubmissionStatus.Processed && s.LeadId != null, stop);
         var job = new Reprocessing { Id = Guid.CreateVersion7(), ClientId = map.ClientId, FormId = formId, MapVersion = map.Version, Total = total, MadeBy = Access.UserId(http.User)!.Value, MadeAt = time.Now() };
         db.Reprocessings.Add(job);
-        db.Tell(map.ClientId, "form", formId);
+        db.Tell(map.ClientId, ChangeKind.Form, formId);
         await db.SaveAndTellAsync(stop);
         await db.WakeAsync("reprocessings", stop);
         signals.Reprocessings.Pulse();

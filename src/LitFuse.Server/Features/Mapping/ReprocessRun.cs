@@ -59,7 +59,7 @@ public sealed class ReprocessRun(AppDb db, ClientSetups setups, SubmissionReader
         var map = setup.Maps[job.FormId];
         var now = time.Now();
         var (read, cursor) = await ReadAsync(job.FormId, map.Compiled, held.Cursor, Chunk, stop);
-        var known = await db.KnownAsync([.. read.SelectMany(r => r.Mapped.Keys().Select(k => (job.ClientId, k))).Distinct()], tracked: false, stop);
+        var known = await db.KnownAsync([.. read.SelectMany(r => r.Mapped.Keys().Select(k => (job.ClientId, k))).Distinct()], stop);
         var owners = known.Select(k => (k.Contact.Kind, k.Contact.Value, k.Contact.Test)).ToHashSet();
         foreach (var one in read)
         {
@@ -69,14 +69,14 @@ public sealed class ReprocessRun(AppDb db, ClientSetups setups, SubmissionReader
             LeadFiller.Refill(one.Lead, one.Values, setup.Client.Country, setup.Client.Zone);
             var words = FieldChangeWords.Of(one.Changes, setup.Fields) ?? "its tracking values";
             db.Story.Add(new() { ClientId = job.ClientId, LeadId = one.Lead.Id, Kind = StoryKind.Reprocessed, At = now, KnownAt = now, Words = $"through version {map.Version} of the map: {words}", SubmissionId = one.Submission.Id, UserId = job.MadeBy });
-            db.Tell(job.ClientId, "lead", one.Lead.Id);
+            db.Tell(job.ClientId, ChangeKind.Lead, one.Lead.Id);
         }
 
         held.Changed += read.Where(r => r.Changes.Any(c => c.Taken)).Select(r => r.Lead.Id).Distinct().Count();
         held.Cursor = cursor ?? held.Cursor;
         held.Done = await db.Submissions.CountAsync(s => s.FormId == job.FormId && s.Status == SubmissionStatus.Processed && s.LeadId != null && s.Id <= held.Cursor, stop);
         if (cursor is null) (held.Status, held.EndedAt, held.Done) = (ReprocessingStatus.Done, now, held.Total);
-        db.Tell(job.ClientId, "form", job.FormId);
+        db.Tell(job.ClientId, ChangeKind.Form, job.FormId);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
     }

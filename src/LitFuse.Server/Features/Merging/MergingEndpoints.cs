@@ -62,7 +62,7 @@ public static class MergingEndpoints
         if (await db.Conflicts.SingleOrDefaultAsync(c => c.Id == conflictId, stop) is not { } conflict) return Problems.NotThere.Because("There is no such conflict for you.");
         if (conflict.State != ConflictState.Open) return Problems.NotNow.Because("Somebody has decided it already.");
         (conflict.State, conflict.DecidedAt, conflict.DecidedBy) = (ConflictState.Apart, time.Now(), Access.UserId(http.User));
-        db.Tell(conflict.ClientId, "conflict", conflict.LeadId);
+        db.Tell(conflict.ClientId, ChangeKind.Conflict, conflict.LeadId);
         await db.SaveAndTellAsync(stop);
         return TypedResults.NoContent();
     }
@@ -77,13 +77,13 @@ public static class MergingEndpoints
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await LockAsync(db, two[0].ClientId, stop);
         var me = Access.UserId(http.User)!.Value;
-        var made = await run.MergeAsync(choice.Keep, choice.Gone, me, stop);
+        if (await run.MergeAsync(choice.Keep, choice.Gone, me, stop) is not { } made) return Problems.NotNow.Because("Somebody merged one of the two meanwhile.");
         var now = time.Now();
         await db.Conflicts.Where(c => (c.LeadId == choice.Keep && c.OtherId == choice.Gone) || (c.LeadId == choice.Gone && c.OtherId == choice.Keep)).ExecuteUpdateAsync(c => c.SetProperty(x => x.State, ConflictState.Merged).SetProperty(x => x.DecidedAt, now).SetProperty(x => x.DecidedBy, me), stop);
         // A conflict of either with a third goes on with the one that stays.
         await db.Conflicts.Where(c => c.State == ConflictState.Open && c.LeadId == choice.Gone).ExecuteUpdateAsync(c => c.SetProperty(x => x.LeadId, choice.Keep), stop);
         await db.Conflicts.Where(c => c.State == ConflictState.Open && c.OtherId == choice.Gone).ExecuteUpdateAsync(c => c.SetProperty(x => x.OtherId, choice.Keep), stop);
-        db.Tell(two[0].ClientId, "conflict", choice.Keep);
+        db.Tell(two[0].ClientId, ChangeKind.Conflict, choice.Keep);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new RegroupMade(made.Id, choice.Keep));
@@ -99,7 +99,7 @@ public static class MergingEndpoints
         if (wanted.Count == own.Count) return Problems.Bad("submissions", "Leave it at least one.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await LockAsync(db, lead.ClientId, stop);
-        var made = await run.SplitAsync(leadId, wanted, Access.UserId(http.User)!.Value, stop);
+        if (await run.SplitAsync(leadId, wanted, Access.UserId(http.User)!.Value, stop) is not { } made) return Problems.NotNow.Because("Somebody merged them with another lead meanwhile.");
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new RegroupMade(made.Id, made.IntoId));
@@ -114,7 +114,7 @@ public static class MergingEndpoints
         await db.Entry(regroup).ReloadAsync(stop);
         if (regroup.UndoneAt is not null) return Problems.NotNow.Because("It was taken back already.");
         if (await run.UndoAsync(regroup, Access.UserId(http.User)!.Value, stop) is { } hindrance) return Problems.NotNow.Because(hindrance);
-        db.Tell(regroup.ClientId, "conflict", regroup.FromId);
+        db.Tell(regroup.ClientId, ChangeKind.Conflict, regroup.FromId);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new RegroupMade(regroup.Id, regroup.FromId));

@@ -16,14 +16,17 @@ namespace LitFuse.Server.Features.Merging;
 public sealed class RegroupRun(AppDb db, ClientSetups setups, SubmissionReader reader, BurnRun burns, TimeProvider time)
 {
     /// <summary>Everything of <paramref name="gone"/> becomes <paramref name="kept"/>'s, which takes what it has not got.</summary>
-    public async Task<Regroup> MergeAsync(Guid kept, Guid gone, Guid by, CancellationToken stop)
+    /// <returns><c>null</c>: one of them was merged meanwhile.</returns>
+    public async Task<Regroup?> MergeAsync(Guid kept, Guid gone, Guid by, CancellationToken stop)
     {
-        var (into, from) = (await db.Leads.SingleAsync(l => l.Id == kept, stop), await db.Leads.SingleAsync(l => l.Id == gone, stop));
+        if (await HeldLead.ManyAsync(db, [kept, gone], stop) is not [_, _] both) return null;
+        var (keeps, goes) = both[0].Id == kept ? (both[0], both[1]) : (both[1], both[0]);
+        var (into, from) = (keeps.Lead, goes.Lead);
         var setup = await setups.ReadAsync(db, into.ClientId, stop);
         var now = time.Now();
         // Two burns of one fuse would say everything twice to one person.
         var burning = await db.Burns.Where(b => b.LeadId == kept && b.Status == BurnStatus.Burning).Select(b => b.FuseId).ToListAsync(stop);
-        await burns.EndDoublesAsync(from, burning, $"they are {into.ShownName()}, for whom it burns already", now, stop);
+        await burns.EndDoublesAsync(goes, burning, $"they are {into.ShownName()}, for whom it burns already", now, stop);
         // What both are known by does not move, and so is not moved back.
         var theirs = db.LeadContacts.Where(c => c.LeadId == gone && !db.LeadContacts.Any(o => o.LeadId == kept && o.Kind == c.Kind && o.Value == c.Value));
         var moved = new Moved(
@@ -50,9 +53,9 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SubmissionReader r
     }
 
     /// <summary>These submissions of a lead are another person's: a new lead has them, and the addresses that only they gave.</summary>
-    public async Task<Regroup> SplitAsync(Guid leadId, IReadOnlyList<Guid> submissions, Guid by, CancellationToken stop)
+    public async Task<Regroup?> SplitAsync(Guid leadId, IReadOnlyList<Guid> submissions, Guid by, CancellationToken stop)
     {
-        var from = await db.Leads.SingleAsync(l => l.Id == leadId, stop);
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var from }) return null;
         var setup = await setups.ReadAsync(db, from.ClientId, stop);
         var now = time.Now();
         var all = await db.Submissions.AsNoTracking().Where(s => s.LeadId == leadId).OrderBy(s => s.ReceivedAt).ToListAsync(stop);
@@ -100,8 +103,8 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SubmissionReader r
     /// <returns>Why it cannot be undone, or <c>null</c> when it was.</returns>
     public async Task<string?> UndoAsync(Regroup regroup, Guid by, CancellationToken stop)
     {
-        var from = await db.Leads.IgnoreQueryFilters().SingleAsync(l => l.Id == regroup.FromId && l.ClientId == regroup.ClientId, stop);
-        var into = await db.Leads.IgnoreQueryFilters().SingleAsync(l => l.Id == regroup.IntoId && l.ClientId == regroup.ClientId, stop);
+        var both = await HeldLead.ManyAsync(db, [regroup.FromId, regroup.IntoId], stop, mergedToo: true);
+        var (from, into) = (both.Single(l => l.Id == regroup.FromId).Lead, both.Single(l => l.Id == regroup.IntoId).Lead);
         if (into.MergedInto is not null || (regroup.Kind == RegroupKind.Split && from.MergedInto is not null)) return "Either of the two was merged again since. Undo that one first.";
         var setup = await setups.ReadAsync(db, regroup.ClientId, stop);
         var now = time.Now();
@@ -129,16 +132,16 @@ public sealed class RegroupRun(AppDb db, ClientSetups setups, SubmissionReader r
         await db.Conflicts.Where(c => c.State == ConflictState.Merged && ((c.LeadId == into.Id && c.OtherId == from.Id) || (c.LeadId == from.Id && c.OtherId == into.Id))).ExecuteUpdateAsync(c => c.SetProperty(x => x.State, ConflictState.Open).SetProperty(x => x.DecidedAt, (Instant?)null), stop);
         Tell(from, StoryKind.RegroupUndone, regroup.Kind == RegroupKind.Merge ? $"the merge with {into.ShownName()} was taken back" : "the split was taken back", by, now);
         if (regroup.Kind == RegroupKind.Merge) Tell(into, StoryKind.RegroupUndone, $"the merge with {from.ShownName()} was taken back", by, now);
-        db.Tell(regroup.ClientId, "lead", from.Id);
-        db.Tell(regroup.ClientId, "lead", into.Id);
+        db.Tell(regroup.ClientId, ChangeKind.Lead, from.Id);
+        db.Tell(regroup.ClientId, ChangeKind.Lead, into.Id);
         return null;
     }
 
     private async Task<Regroup> DoneAsync(Regroup regroup, Lead into, Lead from, CancellationToken stop)
     {
         db.Regroups.Add(regroup);
-        db.Tell(regroup.ClientId, "lead", into.Id);
-        db.Tell(regroup.ClientId, "lead", from.Id);
+        db.Tell(regroup.ClientId, ChangeKind.Lead, into.Id);
+        db.Tell(regroup.ClientId, ChangeKind.Lead, from.Id);
         await db.SaveChangesAsync(stop);
         return regroup;
     }

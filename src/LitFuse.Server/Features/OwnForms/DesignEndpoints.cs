@@ -64,7 +64,7 @@ public static class DesignEndpoints
         // Our own builder says what each field is; a map that a person changed since is theirs, and stays.
         if (last is null || (ObviousMap.Of(form.Fields) is { } map && last.ConfirmedBy == Access.UserId(http.User) && !map.Rows.SequenceEqual(last.Map.Rows))) FormsFound.ConfirmObvious(db, form, Access.UserId(http.User), now, (last?.Version ?? 0) + 1);
         await ConsentTextAsync(db, form, now, stop);
-        db.Tell(form.ClientId, "form", form.Id);
+        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         await db.SaveAndTellAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.Ok(Whole(form, address));
@@ -85,7 +85,7 @@ public static class DesignEndpoints
         var copy = FormsFound.Fresh(form.ClientId, form.SourceId, "Copy of " + form.Name, form.Draft!.AsFields(), time.Now());
         (copy.Draft, copy.Hold, copy.OptIn) = (form.Draft, form.Hold, form.OptIn);
         db.Forms.Add(copy);
-        db.Tell(copy.ClientId, "form", copy.Id);
+        db.Tell(copy.ClientId, ChangeKind.Form, copy.Id);
         await db.SaveAndTellAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.Created($"/api/forms/{copy.Id}", new MadeForm(copy.Id));

@@ -32,7 +32,7 @@ public static class FormHtml
         }
 
         foreach (var field in design.Fields) Append(html, field, $"lf-{key}-{Encode(field.Name)}", how.Given?.GetValueOrDefault(field.Name) ?? "");
-        html.Append($"  <p style=\"position:absolute;left:-9999px\" aria-hidden=\"true\"><label>Leave this empty <input name=\"{Payload.OwnPrefix}{JunkScore.Trap}\" tabindex=\"-1\" autocomplete=\"off\"></label></p>\n");
+        html.Append($"  <p hidden aria-hidden=\"true\"><label>Leave this empty <input name=\"{Payload.OwnPrefix}{JunkScore.Trap}\" tabindex=\"-1\" autocomplete=\"off\"></label></p>\n");
         if (how.Amend is { } amend) html.Append($"  <input type=\"hidden\" name=\"{Payload.OwnPrefix}amend\" value=\"{Encode(amend)}\">\n");
         if (design.Consent is { } consent) Append(html, consent);
         html.Append($"  <p><button type=\"submit\">{Encode(design.SendWords)}</button></p>\n");

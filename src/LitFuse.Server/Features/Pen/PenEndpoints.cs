@@ -64,7 +64,7 @@ public static class PenEndpoints
             var form = setup.Forms[row.FormId];
             var payload = await reader.ReadAsync(setup, row);
             var mapped = setup.Maps.TryGetValue(form.Id, out var map) ? map.Compiled.Read(payload.Answers) : null;
-            var known = mapped is null ? [] : await db.KnownAsync([.. mapped.Keys().Select(k => (row.ClientId, k))], tracked: false, stop);
+            var known = mapped is null ? [] : await db.KnownAsync([.. mapped.Keys().Select(k => (row.ClientId, k))], stop);
             var name = Core.Identity.PersonNames.Join(mapped?.Values.GetValueOrDefault("first_name"), mapped?.Values.GetValueOrDefault("last_name")) ?? mapped?.Email ?? mapped?.Phone?.E164 ?? "no name given";
             list.Add(new(
                 row.Id, row.ClientId, setup.Client.ShortName, form.Id, form.Name, name, mapped?.Email, mapped?.Phone?.E164 ?? mapped?.Values.GetValueOrDefault("phone"), [.. payload.Answers.Where(a => a.Value.Length > 0).Select(a => new AnswerLine(form.LabelOf(a.Field), a.Value))],
@@ -104,7 +104,7 @@ public static class PenEndpoints
         {
             (submission.Status, submission.DecidedAt, submission.DecidedBy, submission.DueAt) = (to, now, me, now);
             if (to == SubmissionStatus.Refused) submission.Reason = reason;
-            db.Tell(submission.ClientId, "pen", submission.FormId);
+            db.Tell(submission.ClientId, ChangeKind.Pen, submission.FormId);
         }
 
         await db.SaveAndTellAsync(stop);
@@ -120,7 +120,7 @@ public static class PenEndpoints
         if (set.Hold is null) return Problems.Bad("hold", "Say what waits: nothing, junk, rules or all.");
         if (set.Hold.Fault() is { } fault) return Problems.Bad("hold", fault);
         form.Hold = set.Hold;
-        db.Tell(form.ClientId, "form", form.Id);
+        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         await db.SaveAndTellAsync(stop);
         return TypedResults.NoContent();
     }
@@ -138,7 +138,7 @@ public static class PenEndpoints
         }
 
         form.OptIn = set.Letter;
-        db.Tell(form.ClientId, "form", form.Id);
+        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         await db.SaveAndTellAsync(stop);
         return TypedResults.NoContent();
     }

@@ -90,7 +90,7 @@ public static class ReadyWordsEndpoints
         if (last == 0 && await db.ReadyWords.Where(w => w.ClientId == clientId).Select(w => w.Key).Distinct().CountAsync(stop) >= Most) return Problems.Bad("name", $"There are {Most} already.");
         var made = new KeptWords { ClientId = clientId, Key = key, Version = last + 1, Name = name, Words = keep.Words!, Subject = string.IsNullOrWhiteSpace(keep.Subject) ? null : keep.Subject, MadeAt = time.Now(), MadeBy = Access.UserId(http.User) };
         db.ReadyWords.Add(made);
-        db.Tell(clientId, "words", clientId);
+        db.Tell(clientId, ChangeKind.Words, clientId);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         var people = await db.PeopleAsync([made.MadeBy], stop);

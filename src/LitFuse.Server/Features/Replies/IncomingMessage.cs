@@ -40,6 +40,12 @@ public sealed class IncomingMessage : IOfClient, IEntityTypeConfiguration<Incomi
 
     public string Words { get; set; } = "";
 
+    /// <summary>What is wrong with it: it could not be read, or does not say who wrote it.</summary>
+    public string? Fault { get; set; }
+
+    /// <summary>As it came, where something is wrong with it.</summary>
+    public byte[]? Raw { get; set; }
+
     /// <summary>A machine wrote it, as for somebody out of the office: it stops nothing.</summary>
     public bool Automatic { get; set; }
 

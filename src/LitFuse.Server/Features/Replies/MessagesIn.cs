@@ -44,7 +44,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         var answered = letter.Answers.Count == 0 ? null
             : await db.Deliveries.Where(d => d.ConnectionId == connection.Id && letter.Answers.Contains(d.Reference!)).OrderByDescending(d => d.MadeAt).Select(d => (Guid?)d.LeadId).FirstOrDefaultAsync(stop);
         var message = MessageOf(connection, MessageWay.Letter, letter.Reference, letter.From, letter.To, letter.Words, letter.At);
-        (message.Subject, message.Automatic) = (letter.Subject, letter.Automatic);
+        (message.Subject, message.Automatic, message.Fault, message.Raw) = (letter.Subject, letter.Automatic, letter.Fault, letter.Raw);
         var leadId = answered is { } sent ? await db.KeptInsteadAsync(sent, stop) : await LeadOfAsync(connection.ClientId, ContactKind.Email, letter.From, StepKinds.Letter, stop);
         await TakeAsync(message, leadId, connection, stop);
         return true;
@@ -58,12 +58,13 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         var found = await db.Deliveries.AsNoTracking().Where(d => d.ConnectionId == connection.Id && d.Reference == bounced.Reference).FirstOrDefaultAsync(stop);
         if (found is null) return false;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var lead = await db.Leads.FromSql($"select * from leads where id = {found.LeadId} for update").IgnoreQueryFilters().SingleAsync(stop);
+        if (await HeldLead.OfAsync(db, () => db.Deliveries.Where(d => d.Id == found.Id).Select(d => d.LeadId).ToListAsync(stop), stop) is not [var held]) return true;
+        var lead = held.Lead;
         var delivery = await db.Deliveries.FromSql($"select * from deliveries where id = {found.Id} for update").SingleAsync(stop);
         if (delivery.ReceiptAt is not null) return true;
         var words = bounced.Final ? $"did not arrive at {bounced.To}: {bounced.Reason}" : $"has not arrived at {bounced.To} yet: {bounced.Reason}";
         db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = bounced.Final ? StoryKind.Bounced : StoryKind.StepWaits, At = now, KnownAt = now, Words = words, Fuse = delivery.Fuse, Band = delivery.Band, Step = delivery.Step, BurnId = delivery.BurnId, DeliveryId = delivery.Id });
-        db.Tell(lead.ClientId, "lead", lead.Id);
+        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
         if (bounced.Final)
         {
             delivery.ReceiptAt = now;
@@ -71,7 +72,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
             // A copy to a colleague says nothing of the lead's own address.
             if (delivery.Lane == Lane.Lead && lead.Email is { } email && email.Equals(bounced.To, StringComparison.OrdinalIgnoreCase)) (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (now, bounced.Reason);
             if (delivery is { BurnId: { } burnId, StepId: { } stepId })
-                await burns.BringAsync(burnId, lead, new BurnEvent.Happened(Happening.Of(EventKeys.DeliveryFailed, now, $"“{delivery.Step}” {words}", ("step", stepId)) with { Key = $"failed.{delivery.Id:N}" }), now, stop);
+                await burns.BringAsync(burnId, held, new BurnEvent.Happened(Happening.Of(EventKeys.DeliveryFailed, now, $"“{delivery.Step}” {words}", ("step", stepId)) with { Key = $"failed.{delivery.Id:N}" }), now, stop);
         }
 
         await db.SaveAndTellAsync(stop);
@@ -79,8 +80,8 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         return true;
     }
 
-    /// <summary>Says whose a message of the tray is. Call inside a transaction that holds the lead.</summary>
-    public async Task GiveAsync(IncomingMessage message, Lead lead, Connection connection, Instant now, CancellationToken stop)
+    /// <summary>Says whose a message of the tray is.</summary>
+    public async Task GiveAsync(IncomingMessage message, HeldLead lead, Connection connection, Instant now, CancellationToken stop)
     {
         message.LeadId = lead.Id;
         await ReplyAsync(lead, message, connection, now, stop);
@@ -109,36 +110,37 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         // Who wants no more texts to a number means the number: whoever shares it gets none either.
         var sharers = leadId is { } one && message is { Meaning: ReplyMeaning.Stop, Way: MessageWay.Text } ? await db.LeadContacts.Where(c => c.ClientId == message.ClientId && c.Kind == ContactKind.Phone && c.Value == message.From && !c.Test && c.LeadId != one).Select(c => c.LeadId).ToListAsync(stop) : [];
         // The leads before all else, as everywhere; then the message, which is there once.
-        Guid[] ids = leadId is { } id ? [.. sharers.Append(id).Order()] : [];
-        var held = await db.Leads.FromSql($"select * from leads where id = any({ids}) order by id for update").ToListAsync(stop);
-        var lead = held.Find(l => l.Id == leadId);
+        IReadOnlyList<HeldLead> held = leadId is { } id ? await HeldLead.ManyAsync(db, sharers.Append(id), stop) : [];
+        var lead = held.FirstOrDefault(l => l.Id == leadId);
         message.LeadId = lead?.Id;
         var (way, meaning) = (Platform.Words.Of(message.Way), Platform.Words.Of(message.Meaning));
         var fresh = await db.Database.ExecuteSqlAsync(
             $"""
-            insert into incoming_messages (id, client_id, connection_id, way, reference, "from", "to", subject, words, automatic, at, known_at, lead_id, meaning)
-            values ({message.Id}, {message.ClientId}, {message.ConnectionId}, {way}, {message.Reference}, {message.From}, {message.To}, {message.Subject}, {message.Words}, {message.Automatic}, {message.At}, {now}, {lead?.Id}, {meaning})
+            insert into incoming_messages (id, client_id, connection_id, way, reference, "from", "to", subject, words, automatic, at, known_at, lead_id, meaning, fault, raw)
+            values ({message.Id}, {message.ClientId}, {message.ConnectionId}, {way}, {message.Reference}, {message.From}, {message.To}, {message.Subject}, {message.Words}, {message.Automatic}, {message.At}, {now}, {lead?.Id}, {meaning}, {message.Fault}, {message.Raw})
             on conflict (connection_id, reference) do nothing
             """,
             stop) == 1;
         if (fresh && lead is not null) await ReplyAsync(lead, message, connection, now, stop);
-        foreach (var other in fresh ? held.Where(l => l != lead && l.OptedOutAt is null) : [])
+        foreach (var sharer in fresh ? held.Where(l => l != lead && l.Lead.OptedOutAt is null) : [])
         {
+            var other = sharer.Lead;
             other.OptedOutAt = now;
-            Tell(other, StoryKind.OptedOut, $"{lead?.ShownName()}, who shares the number {message.From}, wants no more messages to it", message.At, now);
-            db.Tell(other.ClientId, "lead", other.Id);
-            await events.HappenAsync(other, [Happening.Of(EventKeys.OptedOut, message.At, "somebody who shares their number wants no more messages to it") with { Key = $"{connection.Id:N}.{message.Reference}.out" }], null, now, stop);
+            Tell(other, StoryKind.OptedOut, $"{lead?.Lead.ShownName()}, who shares the number {message.From}, wants no more messages to it", message.At, now);
+            db.Tell(other.ClientId, ChangeKind.Lead, other.Id);
+            await events.HappenAsync(sharer, [Happening.Of(EventKeys.OptedOut, message.At, "somebody who shares their number wants no more messages to it") with { Key = $"{connection.Id:N}.{message.Reference}.out" }], null, now, stop);
         }
 
-        if (fresh && lead is null) db.Tell(message.ClientId, "tray", message.Id);
+        if (fresh && lead is null) db.Tell(message.ClientId, ChangeKind.Tray, message.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
     }
 
-    private async Task ReplyAsync(Lead lead, IncomingMessage message, Connection connection, Instant now, CancellationToken stop)
+    private async Task ReplyAsync(HeldLead held, IncomingMessage message, Connection connection, Instant now, CancellationToken stop)
     {
+        var lead = held.Lead;
         var (words, at) = (message.Words, message.At);
-        db.Tell(lead.ClientId, "lead", lead.Id);
+        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
         if (message.Automatic)
         {
             Tell(lead, StoryKind.Answered, $"{message.Subject}\n{words}".Trim(), at, now);
@@ -164,7 +166,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
             Tell(lead, StoryKind.OptedIn, "they wrote start", at, now);
         }
 
-        await events.HappenAsync(lead, happened, null, now, stop);
+        await events.HappenAsync(held, happened, null, now, stop);
     }
 
     // Once an opt-out, by its key: only who was not out before is told so. The one message that still goes to them.

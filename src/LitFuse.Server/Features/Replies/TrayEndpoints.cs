@@ -11,7 +11,7 @@ namespace LitFuse.Server.Features.Replies;
 
 /// <summary>A message from nobody we know.</summary>
 /// <param name="LeadId">Who has its number or address by now: a lead that was made of them since.</param>
-public sealed record TrayMessage(Guid Id, Guid ClientId, string Client, MessageWay Way, string From, string To, string? Subject, string Words, Instant At, bool Automatic, Guid? LeadId, string? Lead);
+public sealed record TrayMessage(Guid Id, Guid ClientId, string Client, MessageWay Way, string From, string To, string? Subject, string Words, Instant At, bool Automatic, Guid? LeadId, string? Lead, string? Fault);
 
 /// <summary>What lies in the tray.</summary>
 /// <param name="Total">Of how many these are the newest.</param>
@@ -41,23 +41,23 @@ public static class TrayEndpoints
         var messages = await lying.OrderByDescending(m => m.At).Take(Most)
             .Select(m => new { Message = m, Client = db.Clients.Where(c => c.Id == m.ClientId).Select(c => c.ShortName).First(), Lead = db.Leads.FirstOrDefault(l => db.LeadContacts.Any(c => c.LeadId == l.Id && c.ClientId == m.ClientId && c.Value == m.From)) }).ToListAsync(stop);
         return TypedResults.Ok(new TrayList(
-            [.. messages.Select(m => new TrayMessage(m.Message.Id, m.Message.ClientId, m.Client, m.Message.Way, m.Message.From, m.Message.To, m.Message.Subject, m.Message.Words, m.Message.At, m.Message.Automatic, m.Lead?.Id, m.Lead?.ShownName()))],
+            [.. messages.Select(m => new TrayMessage(m.Message.Id, m.Message.ClientId, m.Client, m.Message.Way, m.Message.From, m.Message.To, m.Message.Subject, m.Message.Words, m.Message.At, m.Message.Automatic, m.Lead?.Id, m.Lead?.ShownName(), m.Message.Fault))],
             await lying.CountAsync(stop)));
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> GiveAsync(Guid messageId, MessageGiven given, AppDb db, MessagesIn messages, Signals signals, TimeProvider time, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await db.Leads.FromSql($"select * from leads where id = {given.LeadId} for update").SingleOrDefaultAsync(stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
-        if (await db.IncomingMessages.FromSql($"select * from incoming_messages where id = {messageId} for update").SingleOrDefaultAsync(stop) is not { } message || message.ClientId != lead.ClientId) return Problems.NotThere.Because("There is no such message for you.");
+        if (await HeldLead.OneAsync(db, given.LeadId, stop) is not { } held) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await db.IncomingMessages.FromSql($"select * from incoming_messages where id = {messageId} for update").SingleOrDefaultAsync(stop) is not { } message || message.ClientId != held.Lead.ClientId) return Problems.NotThere.Because("There is no such message for you.");
         if (message.LeadId is not null) return Problems.NotNow.Because("Somebody has said already whose it is.");
         var now = time.Now();
         // The next one from there is theirs without a question.
         var kind = message.Way == MessageWay.Text ? ContactKind.Phone : ContactKind.Email;
-        await db.KnowContactAsync(lead.Id, new(kind, message.From), stop);
+        await db.KnowContactAsync(held.Id, new(kind, message.From), stop);
         var connection = await db.Connections.SingleAsync(c => c.Id == message.ConnectionId, stop);
-        await messages.GiveAsync(message, lead, connection, now, stop);
-        db.Tell(message.ClientId, "tray", message.Id);
+        await messages.GiveAsync(message, held, connection, now, stop);
+        db.Tell(message.ClientId, ChangeKind.Tray, message.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         signals.Deliveries.Pulse();
@@ -69,7 +69,7 @@ public static class TrayEndpoints
     {
         if (await db.IncomingMessages.SingleOrDefaultAsync(m => m.Id == messageId && m.LeadId == null, stop) is not { } message) return Problems.NotThere.Because("There is no such message for you.");
         (message.DismissedAt, message.DismissedBy) = (message.DismissedAt ?? time.Now(), Access.UserId(http.User));
-        db.Tell(message.ClientId, "tray", message.Id);
+        db.Tell(message.ClientId, ChangeKind.Tray, message.Id);
         await db.SaveAndTellAsync(stop);
         return TypedResults.NoContent();
     }

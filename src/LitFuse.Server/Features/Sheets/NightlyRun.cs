@@ -82,7 +82,7 @@ public sealed class NightlyLoop(Signals signals, IServiceScopeFactory scopes, Ti
             """).IgnoreQueryFilters().ToListAsync(stop)).FirstOrDefault();
         if (file is null) return (false, await db.NightlyFiles.MinAsync(f => (Instant?)f.DueAt, stop));
         await services.GetRequiredService<NightlyRun>().SendAsync(file, stop);
-        db.Tell(file.ClientId, "nightly", file.Id);
+        db.Tell(file.ClientId, ChangeKind.Nightly, file.Id);
         await db.SaveAndTellAsync(stop);
         return (true, null);
     }

@@ -95,7 +95,7 @@ public static class AddLead
                 var source = new Source { Id = Guid.CreateVersion7(), ClientId = clientId, Kind = kind, Name = name, MadeAt = now };
                 var form = FormsFound.Fresh(clientId, source.Id, kind == ByHandKind.Kind ? "Typed in" : "Sent with a key", [], now);
                 db.AddRange(source, form);
-                db.Tell(clientId, "source", source.Id);
+                db.Tell(clientId, ChangeKind.Source, source.Id);
                 await db.SaveAndTellAsync(stop);
                 key = form.Key;
             }

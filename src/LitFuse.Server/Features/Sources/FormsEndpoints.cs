@@ -78,7 +78,7 @@ public static class FormsEndpoints
         var form = FormsFound.Fresh(source.ClientId, source.Id, name, make.Built ? FormDesign.Fresh.AsFields() : [], time.Now());
         if (make.Built) form.Draft = FormDesign.Fresh;
         db.Forms.Add(form);
-        db.Tell(form.ClientId, "form", form.Id);
+        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         await db.SaveAndTellAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.Created($"/api/forms/{form.Id}", new MadeForm(form.Id));
@@ -104,13 +104,19 @@ public static class FormsEndpoints
         if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
         if (form.State != FormState.Offered) return TypedResults.NoContent();
         var now = time.Now();
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (await FormsFound.ChosenElsewhereAsync(db, form, stop) is { } elsewhere) return Problems.StillUsed.Because($"“{form.Name}” comes through “{elsewhere}” already; chosen twice, each submission would come twice.");
         form.State = FormState.Receiving;
-        var saved = await SavedAsync(db, form, directory, stop);
+        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
+        db.Tell(form.ClientId, ChangeKind.Source, form.SourceId);
+        await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
+        await directory.ReadAgainAsync(stop);
         // What its network told of before it was chosen is fetched now.
         await db.SourceNotices.Where(n => n.SourceId == form.SourceId && n.ExternalForm == form.ExternalId && n.Status == NoticeStatus.NotChosen)
             .ExecuteUpdateAsync(n => n.SetProperty(x => x.Status, NoticeStatus.Due).SetProperty(x => x.DueAt, now), stop);
         await db.WakeAsync("notices", stop);
-        return saved;
+        return TypedResults.NoContent();
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> TurnAsync(Guid formId, FormState to, AppDb db, CancellationToken stop)
@@ -118,7 +124,7 @@ public static class FormsEndpoints
         if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
         if (form.State == FormState.Offered) return Problems.NotNow.Because("The form is not chosen.");
         form.State = to;
-        db.Tell(form.ClientId, "form", form.Id);
+        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         await db.SaveAndTellAsync(stop);
         if (to == FormState.Receiving) await db.ReleaseAsync(formId, stop, SubmissionStatus.Waiting);
         return TypedResults.NoContent();
@@ -152,7 +158,7 @@ public static class FormsEndpoints
         if (kinds.Of((await db.Sources.SingleAsync(s => s.Id == form.SourceId, stop)).Kind) is INetwork) return Problems.NotNow.Because("A network's form is fetched; nobody posts to it.");
         if (set.Kind is not ("none" or "signature" or "key" or "basic")) return Problems.Bad("kind", "Choose none, signature, key or basic.");
         if (set.Kind == "basic" && (string.IsNullOrWhiteSpace(set.User) || set.User.Contains(':', StringComparison.Ordinal) || set.User.Length > 100)) return Problems.Bad("user", "Give a user name without a colon (RFC 7617).");
-        var secret = set.Kind == "none" ? null : Keys.Secret();
+        var secret = set.Kind switch { "none" => null, "signature" => Connections.ConnectionSecret.New(), _ => Keys.Secret() };
         form.Proof = secret is null ? null : new(set.Kind, set.Kind == "basic" ? set.User : null, secrets.Seal(secret));
         await SavedAsync(db, form, directory, stop);
         return TypedResults.Ok(new MadeProof(secret));
@@ -172,8 +178,8 @@ public static class FormsEndpoints
 
     private static async Task<NoContent> SavedAsync(AppDb db, Form form, FormDirectory directory, CancellationToken stop)
     {
-        db.Tell(form.ClientId, "form", form.Id);
-        db.Tell(form.ClientId, "source", form.SourceId);
+        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
+        db.Tell(form.ClientId, ChangeKind.Source, form.SourceId);
         await db.SaveAndTellAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.NoContent();

@@ -31,8 +31,14 @@ public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory direct
                 var form = Fresh(source.ClientId, source.SourceId, named.Name.Length > 120 ? named.Name[..120] : named.Name, source.Kind.Learn(raw), time.Now());
                 form.ExternalId = named.Id;
                 form.News = [new(time.Now(), "found by its first submission")];
+                if (await ChosenElsewhereAsync(db, form, stop) is { } elsewhere)
+                {
+                    form.State = FormState.Offered;
+                    form.News = [.. form.News, new(time.Now(), $"not chosen: it comes through “{elsewhere}” already, and each submission would come twice")];
+                }
+
                 db.Forms.Add(form);
-                db.Tell(source.ClientId, "form", form.Id);
+                db.Tell(source.ClientId, ChangeKind.Form, form.Id);
                 await db.SaveAndTellAsync(stop);
             }
 
@@ -41,6 +47,16 @@ public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory direct
 
         await directory.ReadAgainAsync(stop);
         return (await directory.SourceAsync(source.SourceId, stop))!.Forms[named.Id];
+    }
+
+    /// <summary>The name of another source of the client through which the same outside form is chosen already, or <c>null</c>: chosen twice, each of its submissions would come twice. Holds the others off until the transaction ends.</summary>
+    public static async Task<string?> ChosenElsewhereAsync(AppDb db, Form form, CancellationToken stop)
+    {
+        if (form.ExternalId is not { Length: > 0 } external) return null;
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({$"chosen{form.ClientId:N}{external}"}, 0))", stop);
+        var kind = await db.Sources.Where(s => s.Id == form.SourceId).Select(s => s.Kind).SingleAsync(stop);
+        return await db.Forms.Where(f => f.ClientId == form.ClientId && f.SourceId != form.SourceId && f.ExternalId == external && f.State != FormState.Offered)
+            .Join(db.Sources.Where(s => s.Kind == kind), f => f.SourceId, s => s.Id, (_, s) => s.Name).FirstOrDefaultAsync(stop);
     }
 
     /// <summary>A form with a key of its own.</summary>

@@ -98,12 +98,15 @@ public sealed class NetworkConsent(IDataProtectionProvider provider, SourceKinds
         if (source is null) db.Sources.Add(source = SourceOf(connection, kind, secrets, now));
         source.LookDueAt = now;
         if (source.PollDueAt is not null) source.PollDueAt = now;
+        // What it never told us of while it could not be reached is on its own list.
+        source.CompareDueAt = now;
         await db.SaveChangesAsync(stop);
         await look.LookAsync(source, stop);
         // What could not be fetched meanwhile is fetched now.
         await db.SourceNotices.Where(n => n.SourceId == source.Id && n.Status == NoticeStatus.Due).ExecuteUpdateAsync(n => n.SetProperty(x => x.DueAt, now), stop);
         await db.WakeAsync("notices", stop);
         await db.WakeAsync("polls", stop);
+        await db.WakeAsync("comparisons", stop);
         return Results.Redirect($"/sources/from/{source.Id}?told=connected");
     }
 
@@ -149,7 +152,7 @@ public sealed class NetworkConsent(IDataProtectionProvider provider, SourceKinds
         Name = connection.Name,
         ConnectionId = connection.Id,
         Key = Keys.New(),
-        Secret = secrets.Seal(Keys.Secret()),
+        Secret = secrets.Seal(ConnectionSecret.New()),
         MadeAt = now,
         PollDueAt = kind is IPolledNetwork ? now : null,
     };

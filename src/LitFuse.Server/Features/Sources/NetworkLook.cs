@@ -90,7 +90,7 @@ public sealed class NetworkLook(AppDb db, SourceKinds kinds, Secrets secrets, Fo
             source.Fault = connection.Fault;
         }
 
-        db.Tell(source.ClientId, "source", source.Id);
+        db.Tell(source.ClientId, ChangeKind.Source, source.Id);
         await db.SaveAndTellAsync(stop);
         await directory.ReadAgainAsync(stop);
     }
@@ -131,14 +131,14 @@ public sealed class NetworkLook(AppDb db, SourceKinds kinds, Secrets secrets, Fo
         known.ArchivedAt = found.Archived ? known.ArchivedAt ?? now : null;
         if (!Same(known.Fields, found.Fields)) known.Fields = found.Fields;
         known.News = [.. news.Select(n => new FormNews(now, n)).Concat(known.News).Take(MostNews)];
-        db.Tell(source.ClientId, "form", known.Id);
+        db.Tell(source.ClientId, ChangeKind.Form, known.Id);
     }
 
     private void Archive(Form form, string why)
     {
         form.ArchivedAt = time.Now();
         form.News = [.. form.News.Prepend(new(form.ArchivedAt.Value, why)).Take(MostNews)];
-        db.Tell(form.ClientId, "form", form.Id);
+        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
     }
 
     private static IEnumerable<string> Changes(Form known, NetworkForm found, string network)

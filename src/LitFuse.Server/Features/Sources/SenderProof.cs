@@ -14,7 +14,7 @@ public static class SenderProof
     public static string? Refuse(OpenProof proof, DoorCall call) => proof.Kind switch
     {
         "signature" => WebhookSignature.Fault(
-            Encoding.UTF8.GetBytes(proof.Secret), call.Headers["webhook-id"], call.Headers["webhook-timestamp"], call.Headers["webhook-signature"], call.Body.Span, call.Now),
+            WebhookSignature.KeyOf(proof.Secret), call.Headers["webhook-id"], call.Headers["webhook-timestamp"], call.Headers["webhook-signature"], call.Body.Span, call.Now),
         "key" => Key(proof, call),
         "basic" => Basic(proof, call),
         _ => "This form's way of proving the sender is unknown.",

@@ -53,6 +53,9 @@ public abstract class SourceKind
     /// <summary>Why a sender has not proved itself with <paramref name="secret"/>, or <c>null</c>.</summary>
     public virtual string? Refuse(string secret, DoorCall call) => null;
 
+    /// <summary>A new secret for a source of this kind, as its sender takes it.</summary>
+    public virtual string NewSecret() => Keys.Secret();
+
     /// <summary>The fields of a form nobody has seen before, as far as a body tells them.</summary>
     public virtual IReadOnlyList<FormField> Learn(ReadOnlyMemory<byte> raw) => [];
 

@@ -77,6 +77,12 @@ public sealed class NoticeLoop(Signals signals, IServiceScopeFactory scopes, Tim
 /// <summary>Reads what is new at a polled network.</summary>
 public sealed class NetworkPoll(AppDb db, SourceKinds kinds, Secrets secrets, FormDirectory directory, NetworkIntake intake, TimeProvider time)
 {
+    /// <summary>An answer shows that it is reached, whatever was found before.</summary>
+    internal static void Reached(Connections.Connection connection, Source source)
+    {
+        if (connection.State is Connections.ConnectionState.Unreachable) (connection.State, connection.Fault, source.Fault) = (Connections.ConnectionState.Whole, null, null);
+    }
+
     /// <summary>Reads until there is no more. Saves how far after every page that is on disk.</summary>
     public async Task PollAsync(Source source, CancellationToken stop)
     {
@@ -99,14 +105,14 @@ public sealed class NetworkPoll(AppDb db, SourceKinds kinds, Secrets secrets, Fo
                 await db.SaveChangesAsync(stop);
             }
             while (page.More && source.Cursor != before);
-            if (connection.State is Connections.ConnectionState.Unreachable) (connection.State, connection.Fault, source.Fault) = (Connections.ConnectionState.Whole, null, null);
+            Reached(connection, source);
             connection.GoodAt = time.Now();
         }
         catch (NetworkTroubleException e)
         {
             NetworkLook.Note(connection, kind, e);
             source.Fault = connection.Fault;
-            db.Tell(source.ClientId, "source", source.Id);
+            db.Tell(source.ClientId, ChangeKind.Source, source.Id);
         }
 
         await db.SaveAndTellAsync(stop);
@@ -160,6 +166,8 @@ public sealed class NoticeFetch(AppDb db, SourceKinds kinds, Secrets secrets, Fo
             try
             {
                 var body = await ((INotifyingNetwork)kind).FetchAsync(NetworkLook.Open(connection, secrets), notice.ExternalId, stop);
+                NetworkPoll.Reached(connection, source);
+                if (db.ChangeTracker.HasChanges()) db.Tell(source.ClientId, ChangeKind.Source, source.Id);
                 await intake.StoreAsync(form!, body.Raw, "fetched", notice.ToldAt, stop);
             }
             catch (NetworkTroubleException e)
@@ -174,7 +182,7 @@ public sealed class NoticeFetch(AppDb db, SourceKinds kinds, Secrets secrets, Fo
                     source.Fault = connection.Fault;
                 }
 
-                db.Tell(source.ClientId, "source", source.Id);
+                db.Tell(source.ClientId, ChangeKind.Source, source.Id);
             }
         }
 

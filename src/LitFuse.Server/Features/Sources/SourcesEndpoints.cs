@@ -89,9 +89,9 @@ public static class SourcesEndpoints
         var name = (make.Name ?? "").Trim() is { Length: > 0 } given ? given : kind.Card.Name;
         if (name.Length > 80) return Problems.Bad("name", "Give it a name of at most 80 characters.");
         var keyed = kind.Card.Access == AccessBy.KeyOfOurs;
-        var source = new Source { Id = Guid.CreateVersion7(), ClientId = clientId, Kind = kind.Card.Kind, Name = name, Key = keyed ? Keys.New() : null, Secret = keyed ? secrets.Seal(Keys.Secret()) : null, MadeAt = time.Now() };
+        var source = new Source { Id = Guid.CreateVersion7(), ClientId = clientId, Kind = kind.Card.Kind, Name = name, Key = keyed ? Keys.New() : null, Secret = keyed ? secrets.Seal(kind.NewSecret()) : null, MadeAt = time.Now() };
         db.Sources.Add(source);
-        db.Tell(clientId, "source", source.Id);
+        db.Tell(clientId, ChangeKind.Source, source.Id);
         await db.SaveAndTellAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.Created($"/api/sources/{source.Id}", new MadeSource(source.Id));
@@ -183,7 +183,7 @@ public static class SourcesEndpoints
         var source = await db.Sources.SingleOrDefaultAsync(s => s.Id == sourceId, stop);
         if (source is null) return Problems.NotThere.Because("There is no such source for you.");
         if (kinds.Of(source.Kind).Card.Access != AccessBy.KeyOfOurs) return Problems.NotNow.Because($"{source.Name} has no key.");
-        var key = Keys.Secret();
+        var key = kinds.Of(source.Kind).NewSecret();
         source.Secret = secrets.Seal(key);
         await db.SaveChangesAsync(stop);
         await directory.ReadAgainAsync(stop);

@@ -40,7 +40,7 @@ public static class ToldEndpoint
 
         var headers = http.Request.Headers;
         var now = time.Now();
-        if (WebhookSignature.Fault(System.Text.Encoding.UTF8.GetBytes(secret), headers["webhook-id"], headers["webhook-timestamp"], headers["webhook-signature"], body.AsSpan(0, length), now) is { } fault) return Refuse(Problems.BadSignature, fault);
+        if (WebhookSignature.Fault(WebhookSignature.KeyOf(secret), headers["webhook-id"], headers["webhook-timestamp"], headers["webhook-signature"], body.AsSpan(0, length), now) is { } fault) return Refuse(Problems.BadSignature, fault);
         (string FormId, string Id)? notice = null;
         try
         {

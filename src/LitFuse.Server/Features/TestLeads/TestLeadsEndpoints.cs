@@ -1,4 +1,5 @@
 using LitFuse.Core.Identity;
+using LitFuse.Server.Engine;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Leads;
@@ -66,8 +67,8 @@ public static class TestLeadsEndpoints
 
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         foreach (var clientId in clients.Order()) await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))", stop);
-        var swept = ids.ToArray();
-        var owners = (await db.Leads.FromSql($"select * from leads where id = any({swept}) order by id for update").IgnoreQueryFilters().AsNoTracking().ToListAsync(stop)).ConvertAll(l => new { l.Id, l.ClientId });
+        var owners = (await HeldLead.ManyAsync(db, ids, stop, mergedToo: true)).Select(l => new { l.Id, l.Lead.ClientId }).ToList();
+        db.ChangeTracker.Clear();
         await db.Story.Where(s => ids.Contains(s.LeadId)).ExecuteDeleteAsync(stop);
         await db.Calls.Where(c => ids.Contains(c.LeadId)).ExecuteDeleteAsync(stop);
         await db.ServiceNews.Where(n => ids.Contains(n.LeadId)).ExecuteDeleteAsync(stop);
@@ -84,7 +85,7 @@ public static class TestLeadsEndpoints
         // Tests that never became leads: held, refused, waiting.
         await db.Submissions.Where(s => clients.Contains(s.ClientId) && s.Test && s.LeadId == null && s.Status != Intake.SubmissionStatus.Received).ExecuteDeleteAsync(stop);
         await db.Leads.IgnoreQueryFilters().Where(l => ids.Contains(l.Id) && l.Test).ExecuteDeleteAsync(stop);
-        foreach (var owner in owners) db.Tell(owner.ClientId, "lead", owner.Id);
+        foreach (var owner in owners) db.Tell(owner.ClientId, ChangeKind.Lead, owner.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new Swept(owners.Count, back, stays, failed));

@@ -1,4 +1,5 @@
 using LitFuse.Core.Stories;
+using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Platform;
@@ -34,14 +35,16 @@ public static class VisitEndpoint
     private static async Task NoteAsync(AppDb db, Guid clientId, string visitorId, string path, Instant now, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        // The lead before all else, as everywhere.
+        if (await HeldLead.OfAsync(db, () => db.Visitors.Where(v => v.ClientId == clientId && v.VisitorId == visitorId).Select(v => v.LeadId).ToListAsync(stop), stop) is not [var held]) return;
+        var lead = held.Lead;
         var visitor = await db.Visitors.FromSql($"select * from visitors where client_id = {clientId} and visitor_id = {visitorId} for update").SingleOrDefaultAsync(stop);
         if (visitor is null || (visitor.LastPath == path && now - visitor.SeenAt < Same)) return;
         (visitor.LastPath, visitor.SeenAt) = (path, now);
-        var lead = await db.Leads.FromSql($"select * from leads where id = {visitor.LeadId} for update").SingleAsync(stop);
         var visits = int.TryParse(lead.Fields.GetValueOrDefault("visits"), out var before) ? before + 1 : 1;
         lead.Fields = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal) { ["visits"] = visits.ToString(System.Globalization.CultureInfo.InvariantCulture), ["last_visit"] = path };
         db.Story.Add(new() { ClientId = clientId, LeadId = lead.Id, Kind = StoryKind.Visited, At = now, KnownAt = now, Words = path });
-        db.Tell(clientId, "lead", lead.Id);
+        db.Tell(clientId, ChangeKind.Lead, lead.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
     }

@@ -22,7 +22,7 @@ export function mendPath(mend: Schemas["Mend"]): string {
     case "fuse":
       return `/fuses/${id}${mend.step ? `?step=${mend.step}` : mend.part ? `?band=${mend.part}` : ""}`;
     case "new-fuse":
-      return "/fuses/new";
+      return id ? `/fuses/new?form=${encodeURIComponent(id)}` : "/fuses/new";
     case "connection":
       return `/setup?at=connection-${id}`;
     case "new-connection":

@@ -77,6 +77,10 @@ export function staleKeys(kind: string, ids: readonly string[]): string[][] {
       return [["frame"], ["fuses"], ["watch"]];
     case "backtest":
       return [["backtests"], ...(ids.length ? ids.map((id) => ["backtest", id]) : [["backtest"]])];
+    case "burn":
+      return [["burns"], ["watch"], ["frame"]];
+    case "nightly":
+      return [["nightly"]];
     case "fuse":
       return [["fuses"], ["frame"], ...(ids.length ? ids.map((id) => ["fuse", id]) : [["fuse"]])];
     default:

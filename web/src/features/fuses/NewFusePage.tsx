@@ -24,18 +24,22 @@ export function NewFusePage() {
   const [search, setSearch] = useSearchParams();
   const allowed = person.clients.filter((c) => may(person, "edit-fuses", c.id));
   const [picked, setPicked] = useState(allowed[0]?.key ?? "");
-  const client = chosen?.key ?? picked;
+  // Made for one form, it is for that form's client.
+  const form = search.get("form");
+  const asked = chosen?.key ?? picked;
   const kits = useQuery({
-    queryKey: ["kits", client],
-    enabled: client !== "",
-    queryFn: () => told(api.GET("/api/kits", { params: { query: { client } } })),
+    queryKey: ["kits", form ?? asked],
+    enabled: form !== null || asked !== "",
+    queryFn: () => told(api.GET("/api/kits", { params: { query: form ? { form } : { client: asked } } })),
   });
+  const client = form ? (kits.data?.client ?? "") : asked;
+  const formName = kits.data?.around.forms.find((f) => f.key === form)?.name;
   const make = useMutation({
     mutationFn: (from: { kit?: string; file?: string }) =>
-      told(api.POST("/api/fuses", { body: { client, kit: from.kit ?? null, file: from.file ?? null } })),
+      told(api.POST("/api/fuses", { body: { client, kit: from.kit ?? null, file: from.file ?? null, form } })),
     onSuccess: ({ id }) => {
       void queries.invalidateQueries({ queryKey: ["fuses"] });
-      void navigate(withClient(`/fuses/${id}`, chosen?.key));
+      void navigate(withClient(`/fuses/${id}`, chosen ? client : undefined));
     },
   });
   const shown = kits.data?.kits.find((k) => k.key === search.get("kit")) ?? kits.data?.kits[0];
@@ -47,8 +51,11 @@ export function NewFusePage() {
     });
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
-      <PageHead title="New fuse" beside="begin from one that is complete, and change what differs">
-        {!chosen && (
+      <PageHead
+        title={formName ? `New fuse for “${formName}”` : "New fuse"}
+        beside="begin from one that is complete, and change what differs"
+      >
+        {!chosen && !form && (
           <Select aria-label="Client of the new fuse" value={picked} onChange={(e) => setPicked(e.target.value)} width="auto">
             {allowed.map((c) => (
               <option key={c.id} value={c.key}>
@@ -64,7 +71,7 @@ export function NewFusePage() {
       </PageHead>
       {make.error && <ErrorTold error={make.error} />}
       {kits.error && <ErrorTold error={kits.error} again={() => void kits.refetch()} />}
-      {kits.isPending && client !== "" && <Fetching what="what to begin from" />}
+      {kits.isPending && (form !== null || asked !== "") && <Fetching what="what to begin from" />}
       {kits.data && (
         <Box display="grid" gridTemplateColumns={{ base: "1fr", lg: "290px minmax(0, 1fr)" }} gap="5">
           <Box as="ul" listStyleType="none" aria-label="Fuses to begin from">

@@ -19,8 +19,17 @@ export function useDraft(whole: Schemas["FuseWhole"], mayEdit: boolean) {
     setRefused(null);
     apply(edit);
   };
+  // Saving and arming go one after the other, each from what the one before was answered: nobody stands in their own way.
+  const last = useRef<Promise<unknown>>(Promise.resolve());
+  const inTurn = <T>(act: () => Promise<T>): Promise<T> => {
+    const next = last.current.then(act, act);
+    last.current = next.catch(() => undefined);
+    return next;
+  };
   const asked = { onMutate: () => setRefused(null), onError: (error: unknown) => setRefused(error) };
   const revision = useRef(whole.revision);
+  // What the server has, as the very object: what was saved meanwhile is not sent again.
+  const kept = useRef(whole.definition);
   const dirty = isDirty(state);
   const moved = whole.revision > revision.current;
 
@@ -28,26 +37,44 @@ export function useDraft(whole: Schemas["FuseWhole"], mayEdit: boolean) {
   useEffect(() => {
     if (whole.revision <= revision.current || dirty) return;
     revision.current = whole.revision;
+    kept.current = whole.definition;
     apply({ type: "load", to: whole.definition });
   }, [whole, dirty]);
 
   const take = (next: Schemas["FuseWhole"]) => {
     revision.current = next.revision;
+    kept.current = next.definition;
     queries.setQueryData(["fuse", fuseId], next);
     void queries.invalidateQueries({ queryKey: ["fuses"] });
   };
   const params = { path: { fuseId } };
   const put = async (definition: Definition) => {
-    const next = await told(api.PUT("/api/fuses/{fuseId}/draft", { params, body: { definition, revision: revision.current } }));
-    take(next);
+    if (definition === kept.current) return;
+    take(await told(api.PUT("/api/fuses/{fuseId}/draft", { params, body: { definition, revision: revision.current } })));
+    kept.current = definition;
     act({ type: "saved", as: definition });
-    return next;
   };
-  const save = useMutation({ ...asked, mutationFn: () => put(state.present) });
+  const save = useMutation({ ...asked, mutationFn: () => inTurn(() => put(state.present)) });
 
   // Kept by itself once typing rests. What was refused waits for the next edit, or for a person.
   const { mutate, isPending } = save;
-  const rests = mayEdit && dirty && !(moved && dirty) && refused === null && !isPending;
+  const arm = useMutation({
+    ...asked,
+    mutationFn: (alsoDays: number | null) =>
+      inTurn(async () => {
+        if (dirty) await put(state.present);
+        const next = await told(api.POST("/api/fuses/{fuseId}/arm", { params, body: { revision: revision.current, alsoDays } }));
+        take(next);
+        act({ type: "load", to: next.definition });
+      }),
+    onError: (error) => {
+      setRefused(error);
+      void queries.invalidateQueries({ queryKey: ["fuse", fuseId] });
+    },
+  });
+  // What is told of while our own save is on its way may be that very save.
+  const theirs = moved && dirty && !isPending && !arm.isPending;
+  const rests = mayEdit && dirty && !theirs && refused === null && !isPending && !arm.isPending;
   // biome-ignore lint/correctness/useExhaustiveDependencies: each edit begins the wait anew
   useEffect(() => {
     if (!rests) return;
@@ -58,22 +85,10 @@ export function useDraft(whole: Schemas["FuseWhole"], mayEdit: boolean) {
     state,
     act,
     dirty,
-    moved: moved && dirty,
+    moved: theirs,
     refused,
     save,
-    arm: useMutation({
-      ...asked,
-      mutationFn: async (alsoDays: number | null) => {
-        if (dirty) await put(state.present);
-        const next = await told(api.POST("/api/fuses/{fuseId}/arm", { params, body: { revision: revision.current, alsoDays } }));
-        take(next);
-        act({ type: "load", to: next.definition });
-      },
-      onError: (error) => {
-        setRefused(error);
-        void queries.invalidateQueries({ queryKey: ["fuse", fuseId] });
-      },
-    }),
+    arm,
     fromFile: useMutation({
       ...asked,
       mutationFn: async (file: string) => {
@@ -96,6 +111,7 @@ export function useDraft(whole: Schemas["FuseWhole"], mayEdit: boolean) {
     }),
     loadTheirs: () => {
       revision.current = whole.revision;
+      kept.current = whole.definition;
       act({ type: "load", to: whole.definition });
     },
   };

@@ -5,7 +5,7 @@ import { Button } from "@/ui/Button";
 import { Field, TextArea } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
-import { segmentsOf } from "./segments";
+import { useTextSize } from "./useTextSize";
 import type { useTouches } from "./useTouches";
 
 type TextWriterProps = {
@@ -17,7 +17,7 @@ type TextWriterProps = {
 /** A place to write them a text; what goes out is the first touch. */
 export function TextWriter({ whole, box, text }: TextWriterProps) {
   const [words, setWords] = useState("");
-  const size = segmentsOf(words);
+  const size = useTextSize(words);
   const error = text.error instanceof Problem ? text.error.fieldError("words") : null;
   const send = (event: FormEvent) => {
     event.preventDefault();
@@ -42,7 +42,7 @@ export function TextWriter({ whole, box, text }: TextWriterProps) {
           hint={hintOf(whole, text.isSuccess && !words)}
           aside={
             <Box fontFamily="mono" fontSize="12px">
-              {size.units} · {size.segments === 1 ? "1 segment" : `${size.segments} segments`}
+              {size ? `${size.units} · ${size.segments === 1 ? "1 segment" : `${size.segments} segments`}` : ""}
             </Box>
           }
         >

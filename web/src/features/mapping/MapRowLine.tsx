@@ -119,12 +119,14 @@ export function MapRowLine({ draft, at, row, field, whole, given, gives, may, cl
             value={row.to === null ? leftOut : (row.to as string)}
             onChange={(e) => onChange(withRow(draft, at, { to: e.target.value === leftOut ? null : e.target.value, choices: {} }))}
           >
-            {row.field !== "" && <option value={row.field}>kept as “{row.field}”</option>}
+            {row.field !== "" && !whole.leadFields.some((f) => f.key === row.field) && (
+              <option value={row.field}>kept as “{row.field}”</option>
+            )}
             {row.field !== "" && <option value={leftOut}>left out</option>}
             {!known && !own && row.to !== null && <option value={row.to}>{row.to.replaceAll("_", " ")}</option>}
             <optgroup label="Everybody's fields">
               {whole.leadFields
-                .filter((f) => !f.own && f.key !== row.field)
+                .filter((f) => !f.own)
                 .map((f) => (
                   <option key={f.key} value={f.key}>
                     {f.label}

@@ -29,7 +29,7 @@ export function ReprocessPanel({ whole }: { whole: Schemas["MapWhole"] }) {
   if (running && job) {
     return (
       <Box bg="card" borderLeftWidth="4px" borderColor="slate" p="3" mb="4" role="status">
-        <b>Going through earlier submissions again:</b> {job.done} of {job.total}, {job.changed} leads changed.
+        <b>Going through earlier submissions again:</b> {job.done} of {job.total}, {changed(job.changed)}.
         <Box height="4px" bg="line" my="2">
           <Box height="4px" bg="ink" width={`${job.total === 0 ? 100 : (100 * job.done) / job.total}%`} />
         </Box>
@@ -44,7 +44,7 @@ export function ReprocessPanel({ whole }: { whole: Schemas["MapWhole"] }) {
   if (!told_ || told_.leadsChanged === 0)
     return job?.status === "done" ? (
       <Box fontSize="14px" color="ink2" mb="4">
-        Earlier submissions went through this map: {job.changed} leads changed.
+        Earlier submissions went through this map: {changed(job.changed)}.
       </Box>
     ) : null;
   return (
@@ -80,3 +80,5 @@ export function ReprocessPanel({ whole }: { whole: Schemas["MapWhole"] }) {
     </Box>
   );
 }
+
+const changed = (leads: number) => (leads === 1 ? "1 lead changed" : `${leads} leads changed`);

@@ -57,7 +57,7 @@ function Message({ message: m, showClient }: { message: Schemas["TrayMessage"]; 
     <Box role="group" aria-label={`From ${m.from}`} borderBottomWidth="1px" borderColor="line2" py="3" maxW="860px">
       <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap">
         <Box fontFamily="mono" fontWeight={700} overflowWrap="anywhere">
-          {m.from}
+          {m.from || "nobody named"}
         </Box>
         <Box color="ink2" fontSize="13px">
           {[m.way === "text" ? "a text" : "a letter", showClient ? m.client : null, dayAndClock(m.at, now, client?.zone ?? "UTC")]
@@ -66,6 +66,7 @@ function Message({ message: m, showClient }: { message: Schemas["TrayMessage"]; 
         </Box>
         {m.automatic && <State of="waiting">written by a machine</State>}
       </Box>
+      {m.fault && <Box color="cinder">{m.fault} It stands here as it came.</Box>}
       {m.subject && <Box fontWeight={600}>{m.subject}</Box>}
       <Box whiteSpace="pre-wrap" overflowWrap="anywhere" css={{ unicodeBidi: "isolate" }} lineClamp={8}>
         {m.words || "nothing but an empty message"}

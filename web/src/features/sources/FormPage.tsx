@@ -63,11 +63,9 @@ function WholeForm({ whole }: { whole: Schemas["FormWhole"] }) {
       <Box display="grid" gridTemplateColumns={{ base: "1fr", xl: "minmax(0, 1.25fr) minmax(0, 1fr)" }} gap="8">
         <Box minW="0">
           <Figures whole={whole} />
-          {form.sourceKind === "hook" && sample && (
-            <PickPanel key={`${sample.id}${whole.picks.length}`} whole={whole} sample={sample} may={may} />
-          )}
+          {form.sourceKind === "hook" && sample && <PickPanel whole={whole} sample={sample} may={may} />}
           <MapTable whole={whole} given={given} may={may} zone={zone} now={now} />
-          <Gates key={JSON.stringify([whole.hold, whole.optIn])} whole={whole} may={may} />
+          <Gates whole={whole} may={may} />
           {whole.takesPosts && (
             <Box id="ways">
               <HowToSend whole={whole} may={may} />
@@ -224,7 +222,7 @@ function Figures({ whole }: { whole: Schemas["FormWhole"] }) {
       {figures.emptyVisits > 0 && (
         <Box borderLeftWidth="4px" borderColor="cinder" bg="card" p="3" mb="5" role="alert">
           <b>
-            {figures.emptyVisits} of {passes} visits came without answers.
+            {figures.emptyVisits} of {passes} {passes === 1 ? "visit" : "visits"} came without answers.
           </b>
           <Box color="ink2">
             The form tool sends the visitor on and has left the answers out of the address. In its settings for after sending, tick that the

@@ -1,11 +1,11 @@
 import { Box } from "@chakra-ui/react";
-import { useState } from "react";
 import { api, Problem, type Schemas, told } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, TextArea } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
+import { useDraftOf } from "@/ui/useDraftOf";
 import { SentencePick } from "./SentencePick";
 
 type Hold = Schemas["HoldRule"];
@@ -31,7 +31,7 @@ export function Gates({ whole, may }: { whole: Schemas["FormWhole"]; may: boolea
 }
 
 function HoldSentence({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
-  const [hold, setHold] = useState<Hold>(whole.hold);
+  const { draft: hold, setDraft: setHold, changed, putBack } = useDraftOf<Hold>(whole.hold);
   const rule = hold.when?.rules[0] ?? { field: "", op: "one-of" as const, values: [] };
   const setRule = (change: Partial<Schemas["Rule"]>) =>
     setHold({ ...hold, when: { match: hold.when?.match ?? "all", rules: [{ ...rule, ...change }, ...(hold.when?.rules.slice(1) ?? [])] } });
@@ -39,7 +39,6 @@ function HoldSentence({ whole, may }: { whole: Schemas["FormWhole"]; may: boolea
     () => told(api.PUT("/api/forms/{formId}/hold", { params: { path: { formId: whole.form.id } }, body: { hold } })),
     ["form", whole.form.id],
   );
-  const changed = JSON.stringify(hold) !== JSON.stringify(whole.hold);
   const values = rule.values.join(", ");
   const fields = [...new Set(whole.fields.map((f) => f.leadField ?? f.name))];
   return (
@@ -115,7 +114,7 @@ function HoldSentence({ whole, may }: { whole: Schemas["FormWhole"]; may: boolea
           <Button size="small" disabled={save.isPending} onClick={() => save.mutate()}>
             Keep this
           </Button>
-          <Button size="small" look="quiet" onClick={() => setHold(whole.hold)}>
+          <Button size="small" look="quiet" onClick={putBack}>
             Put back
           </Button>
         </Box>
@@ -133,12 +132,11 @@ const firstLetter: Schemas["OptInLetter"] = {
 };
 
 function OptInSentence({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
-  const [letter, setLetter] = useState<Schemas["OptInLetter"] | null>(whole.optIn);
+  const { draft: letter, setDraft: setLetter, changed, putBack } = useDraftOf<Schemas["OptInLetter"] | null>(whole.optIn);
   const save = useAct(
     () => told(api.PUT("/api/forms/{formId}/opt-in", { params: { path: { formId: whole.form.id } }, body: { letter } })),
     ["form", whole.form.id],
   );
-  const changed = JSON.stringify(letter) !== JSON.stringify(whole.optIn);
   const problem = save.error instanceof Problem ? save.error : null;
   return (
     <Box fontSize="15px">
@@ -195,7 +193,7 @@ function OptInSentence({ whole, may }: { whole: Schemas["FormWhole"]; may: boole
           <Button size="small" disabled={save.isPending} onClick={() => save.mutate()}>
             {letter ? "Ask them to confirm" : "Ask no more"}
           </Button>
-          <Button size="small" look="quiet" onClick={() => setLetter(whole.optIn)}>
+          <Button size="small" look="quiet" onClick={putBack}>
             Put back
           </Button>
         </Box>

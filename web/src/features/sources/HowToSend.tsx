@@ -7,6 +7,7 @@ import { Field, Input, Select } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
+import { useDraftOf } from "@/ui/useDraftOf";
 
 /** The pieces to paste elsewhere, and where a visitor goes after sending. */
 export function HowToSend({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
@@ -79,7 +80,7 @@ function Piece({ title, said, children }: { title: string; said: string; childre
 
 function Addresses({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
   const formId = whole.form.id;
-  const [thanks, setThanks] = useState(whole.thankYouUrl ?? "");
+  const { draft: thanks, setDraft: setThanks, changed } = useDraftOf(whole.thankYouUrl ?? "");
   const save = useAct(
     () =>
       told(
@@ -103,7 +104,7 @@ function Addresses({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }
         {(ids) => (
           <Box display="flex" gap="2">
             <Input {...ids} type="url" value={thanks} disabled={!may} placeholder="https://…" onChange={(e) => setThanks(e.target.value)} />
-            {may && thanks !== (whole.thankYouUrl ?? "") && (
+            {may && changed && (
               <Button type="submit" disabled={save.isPending}>
                 Save
               </Button>

@@ -1,16 +1,16 @@
 import { Box, chakra } from "@chakra-ui/react";
-import { useState } from "react";
 import { api, type Schemas, told } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Input } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
+import { useDraftOf } from "@/ui/useDraftOf";
 import { guessField } from "./guessField";
 
 /** Picking fields from a sample of any shape: press on a value, say what it is. */
 export function PickPanel({ whole, sample, may }: { whole: Schemas["FormWhole"]; sample: Schemas["FormSample"]; may: boolean }) {
-  const [picks, setPicks] = useState<readonly Schemas["Pick"][]>(whole.picks);
+  const { draft: picks, setDraft: setPicks, changed } = useDraftOf<readonly Schemas["Pick"][]>(whole.picks);
   const formId = whole.form.id;
   const save = useAct(
     () => told(api.PUT("/api/forms/{formId}/picks", { params: { path: { formId } }, body: { picks: [...picks] } })),
@@ -18,7 +18,6 @@ export function PickPanel({ whole, sample, may }: { whole: Schemas["FormWhole"];
     ["forms"],
     ["sources"],
   );
-  const changed = JSON.stringify(picks) !== JSON.stringify(whole.picks);
   const turn = (path: string) =>
     setPicks((p) =>
       p.some((x) => x.path === path)

@@ -29,7 +29,8 @@ export function toLookAt(form: Schemas["FormRow"]): { word: string; of: "broken"
   if (form.built && !form.published) list.push({ word: "not published", of: "waiting" });
   if (form.waiting > 0) list.push({ word: `${form.waiting} waiting`, of: "waiting" });
   if (form.unreadable > 0) list.push({ word: `${form.unreadable} unreadable`, of: "broken" });
-  if (form.emptyVisits > 0) list.push({ word: `${form.emptyVisits} empty visits`, of: "broken" });
+  if (form.emptyVisits > 0)
+    list.push({ word: form.emptyVisits === 1 ? "1 empty visit" : `${form.emptyVisits} empty visits`, of: "broken" });
   return list;
 }
 

@@ -1,3 +1,5 @@
+using System.Security.Cryptography;
+using System.Text;
 using LitFuse.Core.Replies;
 using LitFuse.Core.Words;
 using MimeKit;
@@ -9,31 +11,50 @@ namespace LitFuse.Server.Delivery.Connectors.Pillarpost;
 public static class LetterReading
 {
     private const int MostAnswers = 30;
+    private const int LongestAsItCame = 8000;
 
-    /// <summary>Reads one; <c>null</c> where it is neither.</summary>
+    // Japanese, Chinese and Korean programs write in charsets that .NET knows only when they are asked for.
+    static LetterReading() => Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
+
+    /// <summary>
+    /// Reads one. Every letter is kept, whoever wrote it and however: without an id of its own it is known by its content,
+    /// and one that cannot be read comes as it is, with the reason. <c>null</c> is only news that says that a letter arrived.
+    /// </summary>
     public static ServiceNotice? Read(ReadOnlySpan<byte> body)
     {
-        using var stream = new MemoryStream(body.ToArray());
-        MimeMessage message;
+        var raw = body.ToArray();
         try
         {
-            message = MimeMessage.Load(stream);
+            using var stream = new MemoryStream(raw);
+            using var message = MimeMessage.Load(stream);
+            return message.Headers.Count > 0 ? Read(message, raw) : AsItCame(raw, "it has no headers");
         }
-        catch (FormatException)
+        catch (Exception e) when (e is FormatException or ArgumentException or IOException or InvalidOperationException or NotSupportedException)
         {
-            return null;
+            return AsItCame(raw, e.Message);
         }
+    }
 
-        using (message)
+    private static ServiceNotice.IncomingLetter AsItCame(byte[] raw, string why) =>
+        new(IdOf(raw), "", "", "A letter that cannot be read", Encoding.UTF8.GetString(raw.AsSpan(0, Math.Min(raw.Length, LongestAsItCame))), [], false, Instant.MinValue) { Fault = $"The letter cannot be read: {why.TrimEnd('.')}.", Raw = raw };
+
+    // The same letter told twice is one.
+    private static string IdOf(byte[] raw) => "sha256:" + Convert.ToHexStringLower(SHA256.HashData(raw));
+
+    private static ServiceNotice? Read(MimeMessage message, byte[] raw)
+    {
+        var at = message.Date == default ? Instant.MinValue : Instant.FromDateTimeOffset(message.Date);
+        if (message.BodyParts.OfType<MessageDeliveryStatus>().FirstOrDefault() is { } status) return BounceOf(message, status, at);
+        var from = message.From.Mailboxes.FirstOrDefault()?.Address ?? message.Sender?.Address ?? "";
+        var id = message.MessageId is { Length: > 0 } own ? own : IdOf(raw);
+        var to = message.To.Mailboxes.FirstOrDefault()?.Address ?? "";
+        var answers = new[] { message.InReplyTo }.OfType<string>().Concat(message.References).Distinct(StringComparer.Ordinal).Take(MostAnswers).ToList();
+        var words = LetterReply.WordsOf(message.TextBody ?? HtmlText.Of(message.HtmlBody ?? ""));
+        return new ServiceNotice.IncomingLetter(id, from.ToLowerInvariant(), to, PlainText.Line(message.Subject ?? "", 250), words, answers, IsAutomatic(message), at)
         {
-            var at = message.Date == default ? Instant.MinValue : Instant.FromDateTimeOffset(message.Date);
-            if (message.BodyParts.OfType<MessageDeliveryStatus>().FirstOrDefault() is { } status) return BounceOf(message, status, at);
-            if (message.From.Mailboxes.FirstOrDefault()?.Address is not { Length: > 0 } from || message.MessageId is not { Length: > 0 } id) return null;
-            var to = message.To.Mailboxes.FirstOrDefault()?.Address ?? "";
-            var answers = new[] { message.InReplyTo }.OfType<string>().Concat(message.References).Distinct(StringComparer.Ordinal).Take(MostAnswers).ToList();
-            var words = LetterReply.WordsOf(message.TextBody ?? HtmlText.Of(message.HtmlBody ?? ""));
-            return new ServiceNotice.IncomingLetter(id, from.ToLowerInvariant(), to, PlainText.Line(message.Subject ?? "", 250), words, answers, IsAutomatic(message), at);
-        }
+            Fault = from.Length == 0 ? "The letter does not say who wrote it." : null,
+            Raw = from.Length == 0 ? raw : null,
+        };
     }
 
     // RFC 3834 § 5; older programs say so by Precedence.
@@ -67,7 +88,7 @@ public static class LetterReading
             if (part is MessagePart { Message.MessageId: { } id }) return id;
             if (part is TextPart { ContentType.MediaSubtype: "rfc822-headers" } headers)
             {
-                using var text = new MemoryStream(System.Text.Encoding.UTF8.GetBytes(headers.Text + "\r\n\r\n"));
+                using var text = new MemoryStream(Encoding.UTF8.GetBytes(headers.Text + "\r\n\r\n"));
                 return HeaderList.Load(text)[HeaderId.MessageId]?.Trim('<', '>', ' ') ?? "";
             }
         }

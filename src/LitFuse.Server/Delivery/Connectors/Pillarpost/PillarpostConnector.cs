@@ -1,5 +1,6 @@
 using System.Net;
 using System.Net.Sockets;
+using System.Text.RegularExpressions;
 using LitFuse.Core.Delivering;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Platform;
@@ -11,7 +12,7 @@ using MimeKit;
 namespace LitFuse.Server.Delivery.Connectors.Pillarpost;
 
 /// <summary>Mail over SMTP (RFC 5321), to any server that takes it. The message's id is made of the delivery's key, so that a server that has it knows it again.</summary>
-public sealed class PillarpostConnector(OutboundRules rules, LetterMaking letters, PublicAddress address) : IConnector
+public sealed partial class PillarpostConnector(OutboundRules rules, LetterMaking letters, PublicAddress address) : IConnector
 {
     /// <inheritdoc />
     public ConnectorCard Card { get; } = new(OptInAsker.Service, "Mail", "letters, through any mail server (SMTP)", [], [], []);
@@ -116,11 +117,19 @@ public sealed class PillarpostConnector(OutboundRules rules, LetterMaking letter
         }
     }
 
+    // The mailbox or its domain is not there: 5.1.1 and its like (RFC 3463 § 3.2), or where the server writes no such code,
+    // 550, 551 or 553 for the recipient (RFC 5321 § 4.2.3). 5.7.z is a policy, and says nothing of the address.
+    private static bool IsNoAddress(SmtpCommandException refused) =>
+        refused.ErrorCode == SmtpErrorCode.RecipientNotAccepted && (int)refused.StatusCode is (550 or 551 or 553) && (Enhanced().Match(refused.Message) is not { Success: true } said || said.Groups["code"].ValueSpan.StartsWith("5.1.", StringComparison.Ordinal));
+
+    [GeneratedRegex(@"\b(?<code>5\.\d{1,3}\.\d{1,3})\b", RegexOptions.None, 200)]
+    private static partial Regex Enhanced();
+
     // RFC 5321 §4.2.1: 4yz may be tried again, 5yz may not.
     private static AttemptResult? Read(Exception e) => e switch
     {
         OutboundRefusedException refused => new(AttemptEnd.Final, "the connection's address may not be called: " + refused.Message),
-        SmtpCommandException { StatusCode: var code } command => new((int)code is >= 400 and < 500 ? AttemptEnd.Temporary : AttemptEnd.Final, $"answered {(int)code} {command.Message}"),
+        SmtpCommandException { StatusCode: var code } command => new((int)code is >= 400 and < 500 ? AttemptEnd.Temporary : AttemptEnd.Final, $"answered {(int)code} {command.Message}") { NoSuchAddress = IsNoAddress(command) },
         AuthenticationException => new(AttemptEnd.Final, "does not take the user and password"),
         SmtpProtocolException or ServiceNotConnectedException or ServiceNotAuthenticatedException => new(AttemptEnd.Temporary, "broke off: " + e.Message),
         SslHandshakeException => new(AttemptEnd.Final, "has no certificate that can be trusted"),

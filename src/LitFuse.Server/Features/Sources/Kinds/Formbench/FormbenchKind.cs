@@ -1,4 +1,3 @@
-using System.Text;
 using System.Text.Json;
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Forms;
@@ -21,8 +20,11 @@ public sealed class FormbenchKind : SourceKind
         MakesForms: true);
 
     /// <inheritdoc />
+    public override string NewSecret() => Connections.ConnectionSecret.New();
+
+    /// <inheritdoc />
     public override string? Refuse(string secret, DoorCall call) => WebhookSignature.Fault(
-        Encoding.UTF8.GetBytes(secret), call.Headers["webhook-id"], call.Headers["webhook-timestamp"], call.Headers["webhook-signature"], call.Body.Span, call.Now);
+        WebhookSignature.KeyOf(secret), call.Headers["webhook-id"], call.Headers["webhook-timestamp"], call.Headers["webhook-signature"], call.Body.Span, call.Now);
 
     /// <inheritdoc />
     public override async ValueTask<Payload> ReadAsync(IReadOnlyList<Pick> picks, string contentType, ReadOnlyMemory<byte> raw)
