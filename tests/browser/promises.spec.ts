@@ -144,6 +144,31 @@ test("of two rules the one that is left shows what is kept", async ({ browser })
   await expect(values.first()).toHaveValue("Ines");
 });
 
+test("a fuse is armed in the very moment of an edit, and nobody stands in their own way", async ({ browser }) => {
+  const page = await as(browser, noor);
+  const who = person("1–3");
+  const { fuse } = await formOf(page, `Quick ${who.last}`, mapped, always(post("Once")));
+  await page.goto(`/fuses/${fuse}?client=${client}`);
+  await page.getByRole("button", { name: /^post/ }).click();
+  const words = page.getByLabel("Words", { exact: true });
+  for (const [edit, wait] of [
+    ["Twice", 0],
+    ["Three times", 1150],
+    ["Four times", 1250],
+  ] as const) {
+    await words.fill(edit);
+    // Before it is kept by itself, just as it is, and a moment after.
+    await page.waitForTimeout(wait);
+    const arm = page.getByRole("button", { name: /^Arm v/ });
+    const label = ((await arm.textContent()) ?? "").replace("Arm ", "");
+    await arm.click();
+    await expect(page.getByText(`armed · ${label}`)).toBeVisible();
+    await expect(page.getByText(/saved this draft|saved it last/)).toHaveCount(0);
+    const { armed: now } = await ask(page, "GET", `/api/fuses/${fuse}`);
+    expect(now.bands[0].steps[0].settings.words).toBe(edit);
+  }
+});
+
 test("a burn that cannot be decided stands on the Watch, and once mended is run again", async ({ browser }) => {
   const { PGBIN, PGPORT } = process.env;
   test.skip(!PGBIN || !PGPORT, "no database of its own to damage a row in");
@@ -160,8 +185,7 @@ test("a burn that cannot be decided stands on the Watch, and once mended is run 
     sql(`update burns set state = jsonb_set(state, '{steps,0,stepId}', '"${stepId}"') where lead_id = '${lead.id}'`);
   name("gone");
   await page.goto(`/?client=${client}`);
-  const aside = page.getByText(`Damaged ${who.last}`).first();
-  await expect(aside).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole("group", { name: `Burns of Damaged ${who.last} set aside` })).toBeVisible({ timeout: 30_000 });
   name("text");
   await page.goto(`/leads/${lead.id}?client=${client}`);
   await page.getByRole("button", { name: "Run it again" }).click();

@@ -40,7 +40,7 @@ test.each([
   [mend("fuse"), "/fuses/x1"],
   [mend("fuse", { step: "s2" }), "/fuses/x1?step=s2"],
   [mend("fuse", { part: "b1" }), "/fuses/x1?band=b1"],
-  [mend("new-fuse"), "/fuses/new"],
+  [mend("new-fuse"), "/fuses/new?form=x1"],
   [mend("connection"), "/setup?at=connection-x1"],
   [mend("new-connection", { id: "gridlet" }), "/setup?at=connect&connect=gridlet"],
   [mend("hours"), "/setup?at=hours"],
