@@ -155,6 +155,9 @@ public interface IConnector
     /// <summary>The kinds of step it brings; messages to people are the core's own.</summary>
     IReadOnlyList<StepKind> Steps => [];
 
+    /// <summary>Texts can go through it.</summary>
+    bool CarriesTexts => false;
+
     /// <summary>Makes one attempt. Network trouble is an outcome, not an exception.</summary>
     Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop);
 
@@ -243,6 +246,12 @@ public sealed class ConnectorKinds(IEnumerable<IConnector> all)
 
     /// <summary>In the order in which they are offered.</summary>
     public IReadOnlyList<IConnector> All { get; } = [.. all];
+
+    /// <summary>Kinds of connection that texts can go through.</summary>
+    public IReadOnlyList<string> ThatText { get; } = [.. all.Where(c => c.CarriesTexts).Select(c => c.Card.Kind)];
+
+    /// <summary>Kinds of connection that people can be rung through.</summary>
+    public IReadOnlyList<string> ThatRing { get; } = [.. all.Where(c => c is ICallCarrier).Select(c => c.Card.Kind)];
 
     /// <summary>The kind by this name, or <c>null</c>.</summary>
     public IConnector? Find(string kind) => byKind.GetValueOrDefault(kind);

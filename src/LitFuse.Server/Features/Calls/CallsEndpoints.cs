@@ -1,4 +1,5 @@
 using LitFuse.Core.Fuses;
+using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Leads;
@@ -39,14 +40,14 @@ public static class CallsEndpoints
         return TypedResults.NoContent();
     }
 
-    private static async Task<Results<Accepted, ProblemHttpResult>> RingAsync(Guid leadId, HttpContext http, AppDb db, CallBegin begin, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Accepted, ProblemHttpResult>> RingAsync(Guid leadId, HttpContext http, AppDb db, ConnectorKinds connectors, CallBegin begin, TimeProvider time, CancellationToken stop)
     {
         if (await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         if (client.HeldAt is not null) return Problems.NotNow.Because("Everything is held for this client.");
         if (LeadGate.ByHand(LeadFactsReader.Bare(lead, client), time.Now()) is { } not) return Problems.NotNow.Because($"They were not rung: {not}.");
         if (await db.Calls.AnyAsync(c => c.LeadId == leadId && c.WakeAt != null && c.EndedAt == null, stop)) return Problems.NotNow.Because("They are being rung already.");
-        var connection = await db.Connections.AsNoTracking().Where(c => c.ClientId == lead.ClientId && c.Kind == "copperline").Select(c => (Guid?)c.Id).FirstOrDefaultAsync(stop);
+        var connection = await db.Connections.AsNoTracking().Where(c => c.ClientId == lead.ClientId && connectors.ThatRing.Contains(c.Kind)).Select(c => (Guid?)c.Id).FirstOrDefaultAsync(stop);
         if (connection is null) return Problems.NotNow.Because("This client has no connection that carries calls.");
         return await begin.BeginAsync(Access.UserId(http.User)!.Value, lead, connection.Value, stop) is { } because ? Problems.NotNow.Because(because) : TypedResults.Accepted((string?)null);
     }

@@ -210,8 +210,8 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
             }
 
             foreach (var over in lasting.Values) over.ToAt = now;
-            // Leads that come again prove themselves; what was put right by hand has to be proved.
-            var mended = line.Cuts.Count == 0 && lasting.Values.Any(o => o.Joint != JointKind.Arrivals);
+            // Leads that come again prove themselves; what was put right by hand has to be proved. What was only being set up was never whole.
+            var mended = line.Cuts.Count == 0 && lasting.Values.Any(o => o.Joint != JointKind.Arrivals && (o.Told || watch.RestsSince is not null));
             if (mended)
             {
                 watch.MendedAt = now;

@@ -130,7 +130,7 @@ public static class LeadsEndpoints
 
     private static Ok<TextSize> SizeOf(TextToWrite text) => TypedResults.Ok(TextSegments.Count((text.Words ?? "").Trim()));
 
-    private static async Task<Results<Accepted, ProblemHttpResult>> TextAsync(Guid leadId, TextToWrite text, HttpContext http, AppDb db, Signals signals, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Accepted, ProblemHttpResult>> TextAsync(Guid leadId, TextToWrite text, HttpContext http, AppDb db, ConnectorKinds connectors, Signals signals, TimeProvider time, CancellationToken stop)
     {
         var words = (text.Words ?? "").Trim();
         if (words.Length == 0) return Problems.Bad("words", "Write the text first.");
@@ -142,7 +142,7 @@ public static class LeadsEndpoints
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var now = time.Now();
         if (GateFor(lead, client, now) is GateAnswer.Never never) return Problems.NotNow.Because($"No text was sent: {never.Reason}.");
-        var connection = await db.Connections.AsNoTracking().FirstOrDefaultAsync(c => c.ClientId == lead.ClientId && c.Kind == "copperline", stop);
+        var connection = await db.Connections.AsNoTracking().FirstOrDefaultAsync(c => c.ClientId == lead.ClientId && connectors.ThatText.Contains(c.Kind), stop);
         if (connection is null) return Problems.NotNow.Because("This client has no connection that sends texts.");
 
         var id = Guid.CreateVersion7();

@@ -17,6 +17,9 @@ public sealed class CopperlineConnector(ConnectorHttp http) : IConnector, ICallC
         ["Sign in to Copperline.", "Make a key for a program that may send texts, ring, and tell us what became of them.", "Copy the address, the key and the number to send from."]);
 
     /// <inheritdoc />
+    public bool CarriesTexts => true;
+
+    /// <inheritdoc />
     public Task<AttemptResult> DeliverAsync(ConnectionAccess access, Outgoing outgoing, CancellationToken stop)
     {
         if ((outgoing.Settings.GetValueOrDefault("to") ?? outgoing.To) is not { Length: > 0 } to) return Task.FromResult(new AttemptResult(AttemptEnd.Final, "there is no telephone number to send to"));
