@@ -1,4 +1,5 @@
 import type { Page } from "@playwright/test";
+import type { Schemas } from "@/api/client";
 import { as, backlot, expect, noor, person, test } from "./people";
 
 const date = "Is your date free?";
@@ -216,7 +217,10 @@ test.describe("a cut stands on the Watch with its mend, which opens the very pla
   });
 });
 
-test("a wrong key at the sender is a cut, and the right one mends it", async ({ browser, page: there }) => {
+test("one refusal at the door is said at the source and on the line, cuts nothing, and is over with the next that is taken", async ({
+  browser,
+  page: there,
+}) => {
   const page = await as(browser, noor);
   const fill = async () => {
     const who = person("4–9");
@@ -236,16 +240,22 @@ test("a wrong key at the sender is a cut, and the right one mends it", async ({ 
   };
   const right = await key("not-the-key");
   await fill();
-  await page.goto("/?client=hollin-vane");
-  const down = line(page, "Soundproof booths");
-  await expect(down).toContainText("What Lanternfind sends is refused: The key in Lantern-Key is not this source's key");
-  await down.getByRole("link", { name: "See what it must show, and copy it there" }).click();
+  await page.goto("/sources?client=hollin-vane");
+  await page.getByRole("link", { name: "Lanternfind", exact: true }).click();
+  await expect(page.getByText("it begins with “not-…”")).toBeVisible();
   await expect(page.getByRole("button", { name: "Show the key" })).toBeVisible();
-  await key(right);
-  await fill();
+  const { forms } = await (await page.request.get("/api/forms?client=hollin-vane")).json();
+  const { id } = forms.find((f: { name: string }) => f.name === "Soundproof booths");
+  const of = async (): Promise<Schemas["LineRow"]> => (await (await page.request.get(`/api/forms/${id}/line`)).json()).line;
+  const words = async () => (await of()).joints.map((j) => j.words).join(" ");
+  await expect.poll(words, { timeout: 75_000 }).toContain("1 submission was refused: The key in Lantern-Key is not this source's key");
+  expect((await of()).cuts.filter((c) => c.joint === "access")).toEqual([]);
   await page.goto("/?client=hollin-vane");
   await expect(page.getByRole("heading", { name: "In the air" })).toBeVisible();
-  await expect(down).toHaveCount(0);
+  await expect(line(page, "Soundproof booths")).toHaveCount(0);
+  await key(right);
+  await fill();
+  await expect.poll(words, { timeout: 75_000 }).not.toContain("refused");
 });
 
 test("a line is proved from the network's own end, joint by joint, and says where the time went", async ({ browser }) => {

@@ -86,7 +86,12 @@ public sealed class PlazaTests(World world) : IClassFixture<World>
         Assert.Contains("“read the answers” was not given: we hear that somebody answered and cannot fetch what", whole.GetProperty("source").Text("fault"), StringComparison.Ordinal);
         Assert.Equal(["answers.read"], whole.GetProperty("permissions").EnumerateArray().Where(p => !p.GetProperty("given").GetBoolean()).Select(p => p.Text("key")));
         var form = whole.GetProperty("all").EnumerateArray().Single(f => f.Text("name") == "Is your date free?");
-        await noor.PostAsync($"/api/forms/{form.Text("id")}/choose", null);
+        // It comes through the other connection already: received twice, each submission would come twice.
+        var other = await World.FormIdAsync(noor, "tarn-valley-plaza-date");
+        Assert.Equal("still-used", await (await noor.PostAsync($"/api/forms/{form.Text("id")}/choose", null)).RefusalAsync(HttpStatusCode.Conflict));
+        await noor.PostAsync($"/api/forms/{other}/pause", null);
+        Assert.Equal(HttpStatusCode.NoContent, (await noor.PostAsync($"/api/forms/{form.Text("id")}/choose", null)).StatusCode);
+        Assert.Equal("still-used", await (await noor.PostAsync($"/api/forms/{other}/resume", null)).RefusalAsync(HttpStatusCode.Conflict));
         await World.ConfirmAsync(noor, form.Text("id")!);
         await world.FillAsync("plaza/fill/pf-tarn-valley-date", new() { ["full_name"] = "Una Yardley", ["email"] = "una.partial@example.com", ["event_date"] = "3 May", ["guests"] = "50–120" });
         await World.EventuallyAsync(async () => (await WholeAsync(noor, id)).GetProperty("notices").EnumerateArray().Any(n => n.Text("reason")?.Contains("answers.read", StringComparison.Ordinal) == true), "word that the answers may not be fetched");
@@ -94,6 +99,8 @@ public sealed class PlazaTests(World world) : IClassFixture<World>
         await ConsentAsync(noor, All, ["pp-tarn-valley"], what: new { connectionId = whole.Text("connectionId") });
         await World.FoundAsync(noor, "una.partial@example.com", "tarn-valley");
         Assert.Equal("whole", (await WholeAsync(noor, id)).GetProperty("source").Text("access"));
+        await noor.PostAsync($"/api/forms/{form.Text("id")}/pause", null);
+        Assert.Equal(HttpStatusCode.NoContent, (await noor.PostAsync($"/api/forms/{other}/resume", null)).StatusCode);
     }
 
     [Fact]

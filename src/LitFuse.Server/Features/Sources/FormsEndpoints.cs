@@ -105,7 +105,7 @@ public static class FormsEndpoints
         if (form.State != FormState.Offered) return TypedResults.NoContent();
         var now = time.Now();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await FormsFound.ChosenElsewhereAsync(db, form, stop) is { } elsewhere) return Problems.StillUsed.Because($"“{form.Name}” comes through “{elsewhere}” already; chosen twice, each submission would come twice.");
+        if (await FormsFound.ChosenElsewhereAsync(db, form, stop) is { } elsewhere) return TwiceOf(form, elsewhere);
         form.State = FormState.Receiving;
         db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         db.Tell(form.ClientId, ChangeKind.Source, form.SourceId);
@@ -119,13 +119,19 @@ public static class FormsEndpoints
         return TypedResults.NoContent();
     }
 
+    private static ProblemHttpResult TwiceOf(Form form, string elsewhere) =>
+        Problems.StillUsed.Because($"“{form.Name}” comes through “{elsewhere}” already, and each submission would come twice. Pause it there first.");
+
     private static async Task<Results<NoContent, ProblemHttpResult>> TurnAsync(Guid formId, FormState to, AppDb db, CancellationToken stop)
     {
         if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
         if (form.State == FormState.Offered) return Problems.NotNow.Because("The form is not chosen.");
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (to == FormState.Receiving && await FormsFound.ChosenElsewhereAsync(db, form, stop) is { } elsewhere) return TwiceOf(form, elsewhere);
         form.State = to;
         db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         await db.SaveAndTellAsync(stop);
+        await transaction.CommitAsync(stop);
         if (to == FormState.Receiving) await db.ReleaseAsync(formId, stop, SubmissionStatus.Waiting);
         return TypedResults.NoContent();
     }

@@ -49,13 +49,13 @@ public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory direct
         return (await directory.SourceAsync(source.SourceId, stop))!.Forms[named.Id];
     }
 
-    /// <summary>The name of another source of the client through which the same outside form is chosen already, or <c>null</c>: chosen twice, each of its submissions would come twice. Holds the others off until the transaction ends.</summary>
+    /// <summary>The name of another source of the client through which the same outside form is received already, or <c>null</c>: received twice, each of its submissions would come twice. Holds the others off until the transaction ends.</summary>
     public static async Task<string?> ChosenElsewhereAsync(AppDb db, Form form, CancellationToken stop)
     {
         if (form.ExternalId is not { Length: > 0 } external) return null;
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({$"chosen{form.ClientId:N}{external}"}, 0))", stop);
         var kind = await db.Sources.Where(s => s.Id == form.SourceId).Select(s => s.Kind).SingleAsync(stop);
-        return await db.Forms.Where(f => f.ClientId == form.ClientId && f.SourceId != form.SourceId && f.ExternalId == external && f.State != FormState.Offered)
+        return await db.Forms.Where(f => f.ClientId == form.ClientId && f.SourceId != form.SourceId && f.ExternalId == external && f.State == FormState.Receiving)
             .Join(db.Sources.Where(s => s.Kind == kind), f => f.SourceId, s => s.Id, (_, s) => s.Name).FirstOrDefaultAsync(stop);
     }
 
