@@ -53,17 +53,13 @@ public sealed class Arrival(Guid clientId, Guid formId, string contentType, byte
 }
 
 /// <summary>
-/// Writes submissions, many requests to one transaction: a bounded channel and a few writers. A request is answered only
+/// Writes submissions, many requests to one transaction: a bounded channel and one writer. A request is answered only
 /// after its commit. See docs/decisions/0002-group-commit-intake.md for the figures behind it.
 /// </summary>
 public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, TimeProvider time, ILogger<IntakeWriter> log) : BackgroundService
 {
     private const int MostWaiting = 4096;
     private const int MostInOne = 256;
-
-    // While one batch is on its way to the disk the next is gathered and sent: with a single writer all senders wait for
-    // the disk at once, and then all for us. What two batches say twice, the locks and the unique index hold, as between two processes.
-    private const int Writers = 2;
 
     /// <summary>Identical content without an id within this time on one form is a double press.</summary>
     public static readonly Duration DoublePress = Duration.FromMinutes(10);
@@ -97,7 +93,9 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
     private const int WaryFor = 64;
 
     private readonly Channel<Arrival> queue = Channel.CreateBounded<Arrival>(
-        new BoundedChannelOptions(MostWaiting) { FullMode = BoundedChannelFullMode.Wait });
+        new BoundedChannelOptions(MostWaiting) { SingleReader = true, FullMode = BoundedChannelFullMode.Wait });
+
+    private int wary;
 
     /// <summary>Queues a submission; <c>false</c> when too many wait already.</summary>
     public bool TryQueue(Arrival arrival) => queue.Writer.TryWrite(arrival);
@@ -106,19 +104,16 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
     public int Waiting => queue.Reader.Count;
 
     /// <inheritdoc />
-    protected override Task ExecuteAsync(CancellationToken stoppingToken) => Task.WhenAll(Enumerable.Range(0, Writers).Select(_ => WriteOnAsync(stoppingToken)));
-
-    private async Task WriteOnAsync(CancellationToken stoppingToken)
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         var batch = new List<Arrival>(MostInOne);
-        var care = new Care();
         try
         {
             while (await queue.Reader.WaitToReadAsync(stoppingToken))
             {
                 batch.Clear();
                 while (batch.Count < MostInOne && queue.Reader.TryRead(out var arrival)) batch.Add(arrival);
-                await WriteOrSplitAsync(batch, care, stoppingToken);
+                await WriteOrSplitAsync(batch, stoppingToken);
             }
         }
         catch (OperationCanceledException)
@@ -134,18 +129,18 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
     }
 
     // One bad row must fail alone: a batch that fails for another reason than the database being away goes row by row.
-    private async Task WriteOrSplitAsync(List<Arrival> batch, Care care, CancellationToken stop)
+    private async Task WriteOrSplitAsync(List<Arrival> batch, CancellationToken stop)
     {
         try
         {
-            await WriteAsync(batch, care, stop);
+            await WriteAsync(batch, stop);
         }
-        catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.UniqueViolation && care.Batches == 0)
+        catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.UniqueViolation && wary == 0)
         {
             // Looking for doubles costs each row a quarter more, and they are rare: a batch is written without, and
             // written again with it when it held one.
-            care.Batches = WaryFor;
-            await WriteOrSplitAsync(batch, care, stop);
+            wary = WaryFor;
+            await WriteOrSplitAsync(batch, stop);
         }
         catch (Exception e) when (e is NpgsqlException or IOException or TimeoutException)
         {
@@ -156,16 +151,14 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
                 return;
             }
 
-            foreach (var arrival in batch) await WriteOrSplitAsync([arrival], care, stop);
+            foreach (var arrival in batch) await WriteOrSplitAsync([arrival], stop);
         }
     }
 
-    private async Task WriteAsync(List<Arrival> batch, Care care, CancellationToken stop)
+    private async Task WriteAsync(List<Arrival> batch, CancellationToken stop)
     {
         var now = time.Now();
         var bucket = now.ToUnixTimeSeconds() / (long)DoublePress.TotalSeconds;
-        // In one order, so that two writers that hold the same doubles do not wait for each other: the same submission has the same content.
-        batch.Sort((a, b) => a.Digest.AsSpan().SequenceCompareTo(b.Digest));
         var keys = batch.ConvertAll(a => KeyOf(a, bucket));
         var earlier = batch.ConvertAll(a => a.OwnId is null ? KeyOf(a, bucket - 1) : null);
         var locks = batch.Where(a => a.OwnId is null).Select(a => BinaryPrimitives.ReadInt64LittleEndian(a.Digest)).Distinct().ToArray();
@@ -174,7 +167,7 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
         await using var work = new NpgsqlBatch(connection);
         if (locks.Length > 0) work.BatchCommands.Add(new NpgsqlBatchCommand(Lock) { Parameters = { new() { Value = locks } } });
         var more = batch.Exists(a => a.SentAt is not null || a.Test || a.Quiet);
-        var insert = new NpgsqlBatchCommand((more ? InsertMore : Insert) + (care.Batches > 0 ? UnlessDouble : "") + " returning id")
+        var insert = new NpgsqlBatchCommand((more ? InsertMore : Insert) + (wary > 0 ? UnlessDouble : "") + " returning id")
         {
             Parameters =
             {
@@ -209,7 +202,7 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
             while (await reader.ReadAsync(stop)) written.Add(reader.GetGuid(0));
         }
 
-        if (care.Batches > 0) care.Batches--;
+        if (wary > 0) wary--;
         signals.Submissions.Pulse();
         var doubles = new List<int>();
         for (var i = 0; i < batch.Count; i++)
@@ -222,12 +215,6 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
         {
             batch[i].Done.TrySetResult(new(await FirstAsync(connection, batch[i].FormId, keys[i], earlier[i] ?? keys[i], stop), Double: true));
         }
-    }
-
-    // For how many more batches one writer looks for doubles.
-    private sealed class Care
-    {
-        public int Batches { get; set; }
     }
 
     private static async Task<Guid> FirstAsync(NpgsqlConnection connection, Guid formId, byte[] key, byte[] earlier, CancellationToken stop)
