@@ -1,0 +1,82 @@
+using System.Diagnostics;
+using System.Globalization;
+using LitFuse.Mutants;
+
+// Which changes to the core do its tests notice?
+//   tools/mutants/run [count] [seed]     from the project's root; 200 and a seed that is printed where they are left out
+// All mutants are compiled at once into a copy of the core, each behind a switch, and the core's tests are run once for
+// each with that switch on, until the first that fails. What none notices is listed, with its place.
+var root = Directory.GetCurrentDirectory();
+var count = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 200;
+var seed = args.Length > 1 ? int.Parse(args[1], CultureInfo.InvariantCulture) : Random.Shared.Next(1_000_000);
+var place = Path.Combine(Path.GetTempPath(), $"litfuse-mutants-{seed}");
+Console.WriteLine($"{count} mutants of the core, seed {seed}, in {place}");
+if (Directory.Exists(place)) Directory.Delete(place, recursive: true);
+Run("git", $"clone -q \"{root}\" \"{place}\"", root);
+
+var core = Path.Combine(place, "src/LitFuse.Core");
+File.WriteAllText(Path.Combine(core, "Mutants.cs"), "namespace LitFuse.Core;\ninternal static class Mutants\n{\n    private static readonly int Which = int.Parse(System.Environment.GetEnvironmentVariable(\"LITFUSE_MUTANT\") ?? \"-1\", System.Globalization.CultureInfo.InvariantCulture);\n    public static bool On(int which) => which == Which;\n}\n");
+var originals = Directory.EnumerateFiles(core, "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && Path.GetFileName(f) != "Mutants.cs").Order(StringComparer.Ordinal).ToDictionary(f => f, File.ReadAllText);
+var all = originals.SelectMany(f => Mutation.In(Path.GetRelativePath(place, f.Key), f.Value)).ToList();
+// More than are wanted: some do not compile, as a variable that is set in one half of a condition alone.
+var chance = new Random(seed);
+var drawn = all.OrderBy(_ => chance.Next()).Take(count * 3 / 2).ToList();
+// One within another would hide it.
+drawn.RemoveAll(m => drawn.Exists(o => o != m && o.File == m.File && m.Span.Contains(o.Span)));
+Console.WriteLine($"{all.Count} places; {drawn.Count} drawn");
+for (var tries = 0; ; tries++)
+{
+    foreach (var (file, text) in originals) File.WriteAllText(file, Mutation.Apply(text, [.. drawn.Select((m, i) => (m, i)).Where(m => m.m.File == Path.GetRelativePath(place, file))]));
+    var (code, said) = Run("dotnet", "build tests/LitFuse.Core.Tests -c Release -v q -nologo -p:RunAnalyzers=false -p:TreatWarningsAsErrors=false -p:GenerateDocumentationFile=false", place, mayFail: true);
+    if (code == 0) break;
+    if (tries == 12) throw new InvalidOperationException(said);
+    var bad = CompilerFault.Place().Matches(said).Select(m => (File: Path.GetRelativePath(place, m.Groups["file"].Value), Line: int.Parse(m.Groups["line"].Value, CultureInfo.InvariantCulture))).ToHashSet();
+    var before = drawn.Count;
+    drawn.RemoveAll(m => bad.Any(b => b.File == m.File && m.From <= b.Line && b.Line <= m.To));
+    Console.WriteLine($"{before - drawn.Count} do not compile");
+    if (before == drawn.Count) throw new InvalidOperationException(said);
+}
+
+drawn = [.. drawn.Take(count)];
+var tests = Path.Combine(place, "artifacts/bin/LitFuse.Core.Tests/release/LitFuse.Core.Tests");
+var clean = Notices(-1);
+if (clean.Noticed) throw new InvalidOperationException("The tests fail with no mutant on.");
+var survivors = new List<Mutation>();
+var done = 0;
+await Parallel.ForAsync(0, drawn.Count, new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount }, (i, _) =>
+{
+    var (noticed, took) = Notices(i);
+    lock (survivors)
+    {
+        if (!noticed) survivors.Add(drawn[i]);
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{++done,4}/{drawn.Count} {(noticed ? "noticed " : "SURVIVES")} {took.TotalSeconds,4:0} s  {drawn[i]}"));
+    }
+
+    return ValueTask.CompletedTask;
+});
+Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"\n{drawn.Count - survivors.Count} of {drawn.Count} noticed ({100.0 * (drawn.Count - survivors.Count) / drawn.Count:0.0} %), seed {seed}"));
+foreach (var survivor in survivors.OrderBy(s => s.File, StringComparer.Ordinal).ThenBy(s => s.From)) Console.WriteLine("  " + survivor);
+Directory.Delete(place, recursive: true);
+return 0;
+
+(bool Noticed, TimeSpan Took) Notices(int mutant)
+{
+    var began = Stopwatch.GetTimestamp();
+    using var process = Process.Start(new ProcessStartInfo(tests, "-noColor -stopOnFail") { WorkingDirectory = place, UseShellExecute = false, RedirectStandardOutput = true, RedirectStandardError = true, Environment = { ["LITFUSE_MUTANT"] = mutant.ToString(CultureInfo.InvariantCulture) } })!;
+    process.OutputDataReceived += static (_, _) => { };
+    process.ErrorDataReceived += static (_, _) => { };
+    process.BeginOutputReadLine();
+    process.BeginErrorReadLine();
+    // One that goes round for ever is noticed too.
+    if (process.WaitForExit(TimeSpan.FromMinutes(8))) return (process.ExitCode != 0, Stopwatch.GetElapsedTime(began));
+    process.Kill(entireProcessTree: true);
+    return (true, Stopwatch.GetElapsedTime(began));
+}
+
+static (int Code, string Said) Run(string program, string arguments, string at, bool mayFail = false)
+{
+    using var process = Process.Start(new ProcessStartInfo(program, arguments) { WorkingDirectory = at, UseShellExecute = false, RedirectStandardOutput = true })!;
+    var said = process.StandardOutput.ReadToEnd();
+    process.WaitForExit();
+    return process.ExitCode == 0 || mayFail ? (process.ExitCode, said) : throw new InvalidOperationException($"{program} {arguments}: {said}");
+}
