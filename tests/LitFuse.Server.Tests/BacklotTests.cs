@@ -93,9 +93,9 @@ public sealed class BacklotTests(World world) : IClassFixture<World>
         await world.FaultAsync("copperline", "down");
         await Assert.ThrowsAnyAsync<HttpRequestException>(() => TextAsync("+441174960002", "x"));
         (await world.Backlot.PutAsJsonAsync("/api/faults/copperline", new { mode = "slow", seconds = 0.3 })).EnsureSuccessStatusCode();
-        var began = DateTimeOffset.UtcNow;
+        var took = System.Diagnostics.Stopwatch.StartNew();
         Assert.Equal(HttpStatusCode.OK, (await TextAsync("+441174960002", "x")).StatusCode);
-        Assert.True(DateTimeOffset.UtcNow - began >= TimeSpan.FromMilliseconds(290));
+        Assert.True(took.Elapsed >= TimeSpan.FromMilliseconds(290));
         await world.WorksAgainAsync();
         var faults = await world.Backlot.GetFromJsonAsync<JsonElement>("/api/faults");
         Assert.Equal(["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost", "ledgerhouse", "gridlet", "jobrack", "namewell", "ringbarrow", "earwick"], faults.EnumerateObject().Select(p => p.Name));

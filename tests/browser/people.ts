@@ -29,17 +29,18 @@ let people = 0;
 const syllables = (n: number): string =>
   (n < 50 ? "" : syllables(Math.floor(n / 50))) + "bdfklmnrst"[Math.floor((n % 50) / 5)] + "aeiou"[n % 5];
 
-/** A person whom nobody has seen yet. Their number is from the ranges for drama that the demonstration does not use. */
+/** A person whom nobody has seen yet. Their number is from the ranges for drama that the demonstration leaves alone. */
 export function person(fleet: string) {
   people += 1;
-  // It only grows, so no two people of a run share a number and become one lead.
-  const n = Math.floor(Date.now() / 500) + people;
+  // It only grows, also past a failure, after which a new process counts anew: for an hour no two people share a number and
+  // become one lead.
+  const n = Math.floor(Date.now() / 2000) + people + 400 * Number(process.env.TEST_WORKER_INDEX ?? 0);
   const name = syllables(n);
   return {
     first: "Ines",
     last: `Calloway-${name}`,
     email: `ines.${name}@example.com`,
-    phone: `${["0113 4960 ", "0117 4960 ", "020 7946 0"][Math.floor(n / 1000) % 3]}${String(n % 1000).padStart(3, "0")}`,
+    phone: `${n % 2000 < 1000 ? "0113 4960 " : "029 2018 0"}${String(n % 1000).padStart(3, "0")}`,
     fleet,
   };
 }
