@@ -55,8 +55,10 @@ public static partial class Host
     // The build runs the program once to write down its API; then nothing is started and no database is there.
     private static bool OnlyDescribing => System.Reflection.Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
 
-    // Before anything else: what reads letters looks once, at its first, which charsets there are.
-    static Host() => System.Text.Encoding.RegisterProvider(System.Text.CodePagesEncodingProvider.Instance);
+    // Japanese, Chinese and Korean programs write in charsets that .NET knows only when they are asked for, and what reads
+    // letters looks once, at its first, which there are: so this comes before anything else in here, whoever calls it.
+    [System.Runtime.CompilerServices.ModuleInitializer]
+    internal static void KnowCharsets() => System.Text.Encoding.RegisterProvider(System.Text.CodePagesEncodingProvider.Instance);
 
     /// <summary>Runs it until it is stopped.</summary>
     /// <returns>The exit code: 0 when asked to stop, 2 when it could not start, with a sentence that says why.</returns>

@@ -77,8 +77,6 @@ public static class ImportFile
     private const int LongestRow = 1024 * 1024;
     private const int Head = 64 * 1024;
 
-    static ImportFile() => Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
-
     /// <summary>All rows, the header row too.</summary>
     /// <exception cref="ImportFileException">It cannot be read.</exception>
     public static IEnumerable<string[]> Rows(Stream file, ImportReading reading) => reading.Kind == "xlsx" ? Workbook(file, reading.Sheet) : Csv(file, reading);

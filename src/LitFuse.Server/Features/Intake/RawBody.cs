@@ -10,8 +10,6 @@ public static class RawBody
 {
     private static readonly UTF8Encoding Strict = new(encoderShouldEmitUTF8Identifier: false, throwOnInvalidBytes: true);
 
-    static RawBody() => Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
-
     /// <summary>
     /// JSON, <c>application/x-www-form-urlencoded</c> or <c>multipart/form-data</c>, in any charset that they name. A body
     /// that begins with a brace is taken as JSON whatever it is called. Never throws: what cannot be read says why.

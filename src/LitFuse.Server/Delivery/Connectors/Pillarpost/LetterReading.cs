@@ -13,9 +13,6 @@ public static class LetterReading
     private const int MostAnswers = 30;
     private const int LongestAsItCame = 8000;
 
-    // Japanese, Chinese and Korean programs write in charsets that .NET knows only when they are asked for.
-    static LetterReading() => Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
-
     /// <summary>
     /// Reads one. Every letter is kept, whoever wrote it and however: without an id of its own it is known by its content,
     /// and one that cannot be read comes as it is, with the reason. <c>null</c> is only news that says that a letter arrived.
