@@ -59,6 +59,10 @@ public static class Problems
     public static ProblemHttpResult Because(this ProblemKind kind, string? detail = null, IDictionary<string, object?>? more = null) =>
         TypedResults.Problem(detail, statusCode: kind.Status, title: kind.Title, type: "/docs/errors#" + kind.Code, extensions: With(kind, more));
 
+    /// <summary>There is no such thing, or it is another client's: nobody is told which.</summary>
+    /// <param name="thing">Its name in our words, as <c>lead</c>.</param>
+    public static ProblemHttpResult No(string thing) => NotThere.Because($"There is no such {thing} for you.");
+
     /// <summary>Bad input, by field.</summary>
     public static ProblemHttpResult Bad(string field, string fault) =>
         BadInput.Because(fault, new Dictionary<string, object?>(StringComparer.Ordinal) { ["errors"] = new Dictionary<string, string[]>(StringComparer.Ordinal) { [field] = [fault] } });

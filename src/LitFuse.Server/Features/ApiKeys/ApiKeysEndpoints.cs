@@ -56,7 +56,7 @@ public static class ApiKeysEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> RevokeAsync(Guid keyId, AppDb db, TimeProvider time, CancellationToken stop)
     {
         var key = await db.ApiKeys.SingleOrDefaultAsync(k => k.Id == keyId, stop);
-        if (key is null) return Problems.NotThere.Because("There is no such key for you.");
+        if (key is null) return Problems.No("key");
         key.RevokedAt ??= time.Now();
         await db.SaveChangesAsync(stop);
         return TypedResults.NoContent();

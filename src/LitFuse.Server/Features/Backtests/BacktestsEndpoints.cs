@@ -67,7 +67,7 @@ public static class BacktestsEndpoints
     private static async Task<Results<Accepted<BacktestBegun>, ProblemHttpResult>> StartAsync(Guid fuseId, BacktestToRun run, HttpContext http, AppDb db, StepCatalog catalog, Signals signals, TimeProvider time, CancellationToken stop)
     {
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse is null) return Problems.No("fuse");
         if (run.Definition is not { } definition || FusesEndpoints.Oversized(definition) is not null) return Problems.Bad("definition", "Say which fuse, and none larger than any fuse can be.");
         if (!Day.Parse(run.Since ?? "").TryGetValue(default, out var since)) return Problems.Bad("since", "Write the first day as 2026-10-01.");
         if (!Day.Parse(run.Until ?? "").TryGetValue(default, out var until)) return Problems.Bad("until", "Write the last day as 2026-10-31.");
@@ -114,12 +114,12 @@ public static class BacktestsEndpoints
     private static async Task<Results<Ok<BacktestList>, ProblemHttpResult>> ListAsync(Guid fuseId, AppDb db, CancellationToken stop) =>
         await db.Fuses.AnyAsync(f => f.Id == fuseId, stop)
             ? TypedResults.Ok(new BacktestList(await RowsAsync(db, db.Backtests.Where(b => b.FuseId == fuseId).OrderByDescending(b => b.MadeAt).Take(MostKept), stop)))
-            : Problems.NotThere.Because("There is no such fuse for you.");
+            : Problems.No("fuse");
 
     private static async Task<Results<Ok<BacktestWhole>, ProblemHttpResult>> GetAsync(Guid backtestId, AppDb db, CancellationToken stop)
     {
         // How it stands first: what is done by then has its figures.
-        if (await RowsAsync(db, db.Backtests.Where(b => b.Id == backtestId), stop) is not [var row]) return NotThere();
+        if (await RowsAsync(db, db.Backtests.Where(b => b.Id == backtestId), stop) is not [var row]) return Problems.No("backtest");
         var job = await db.Backtests.AsNoTracking().SingleAsync(b => b.Id == backtestId, stop);
         var fuse = await db.Fuses.AsNoTracking().SingleAsync(f => f.Id == job.FuseId, stop);
         var beside = job.BesideVersionId is { } id ? await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == id, stop) : null;
@@ -130,7 +130,7 @@ public static class BacktestsEndpoints
 
     private static async Task<Results<Ok<BacktestLeadList>, ProblemHttpResult>> LeadsAsync(Guid backtestId, AppDb db, StepCatalog catalog, CancellationToken stop, string side = "this", string mark = "all", int page = 1)
     {
-        if (await db.Backtests.AsNoTracking().SingleOrDefaultAsync(b => b.Id == backtestId, stop) is not { } job) return NotThere();
+        if (await db.Backtests.AsNoTracking().SingleOrDefaultAsync(b => b.Id == backtestId, stop) is not { } job) return Problems.No("backtest");
         if (page is < 1 or > 10_000) return Problems.Bad("page", "Pages are numbered from 1.");
         var definition = side switch
         {
@@ -174,7 +174,7 @@ public static class BacktestsEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> CancelAsync(Guid backtestId, AppDb db, TimeProvider time, CancellationToken stop)
     {
-        if (await db.Backtests.AsNoTracking().SingleOrDefaultAsync(b => b.Id == backtestId, stop) is not { } job) return NotThere();
+        if (await db.Backtests.AsNoTracking().SingleOrDefaultAsync(b => b.Id == backtestId, stop) is not { } job) return Problems.No("backtest");
         var now = time.Now();
         var stopped = await db.Backtests.Where(b => b.Id == backtestId && b.Status == BacktestStatus.Running).ExecuteUpdateAsync(b => b.SetProperty(x => x.Status, BacktestStatus.Cancelled).SetProperty(x => x.EndedAt, now), stop);
         if (stopped == 0) return Problems.NotNow.Because("It is over already.");
@@ -183,7 +183,6 @@ public static class BacktestsEndpoints
         return TypedResults.NoContent();
     }
 
-    private static ProblemHttpResult NotThere() => Problems.NotThere.Because("There is no such backtest for you.");
 
     private static (int Bit, bool Set)? BitOf(CompiledFuse fuse, string mark)
     {

@@ -32,7 +32,7 @@ public static class CallsEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> HangUpAsync(Guid callId, HttpContext http, AppDb db, CallCommands commands, CancellationToken stop)
     {
-        if (await db.Calls.AsNoTracking().SingleOrDefaultAsync(c => c.Id == callId, stop) is not { } call) return Problems.NotThere.Because("There is no such call for you.");
+        if (await db.Calls.AsNoTracking().SingleOrDefaultAsync(c => c.Id == callId, stop) is not { } call) return Problems.No("call");
         if (call.EndedAt is not null) return Problems.NotNow.Because("It is over already.");
         var me = Access.UserId(http.User)!.Value;
         var name = (await db.PeopleAsync([me], stop)).GetValueOrDefault(me);
@@ -42,7 +42,7 @@ public static class CallsEndpoints
 
     private static async Task<Results<Accepted, ProblemHttpResult>> RingAsync(Guid leadId, HttpContext http, AppDb db, ConnectorKinds connectors, CallBegin begin, TimeProvider time, CancellationToken stop)
     {
-        if (await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId, stop) is not { } lead) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId, stop) is not { } lead) return Problems.No("lead");
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         if (client.HeldAt is not null) return Problems.NotNow.Because("Everything is held for this client.");
         if (LeadGate.ByHand(LeadFactsReader.Bare(lead, client), time.Now()) is { } not) return Problems.NotNow.Because($"They were not rung: {not}.");

@@ -78,7 +78,7 @@ public static class ConnectService
     private static async Task<Results<Ok<ConnectionRow>, ProblemHttpResult>> ReplaceAsync(Guid connectionId, AccessToReplace asked, AppDb db, ConnectorKinds connectors, ConnectionOpener opener, ConnectionRows rows, Secrets secrets, OutboundRules rules, TimeProvider time, CancellationToken stop)
     {
         var connection = await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop);
-        if (connection is null) return Problems.NotThere.Because("There is no such connection for you.");
+        if (connection is null) return Problems.No("connection");
         if (connectors.Find(connection.Kind) is not { Card.Asks.Count: > 0 } connector) return Problems.NotNow.Because($"{connection.Name} is connected in another way.");
         var values = (asked.Values ?? new Dictionary<string, string>(StringComparer.Ordinal)).Where(v => !string.IsNullOrWhiteSpace(v.Value)).ToDictionary(v => v.Key, v => v.Value, StringComparer.Ordinal);
         if (Fault(connector.Card.Asks.Where(a => values.ContainsKey(a.Key)), values, rules) is { } fault) return fault;

@@ -27,7 +27,7 @@ public static class ConnectionSecret
 
     private static async Task<Results<Ok<ConnectionRow>, ProblemHttpResult>> RotateAsync(Guid connectionId, SecretToRotate asked, AppDb db, ConnectorKinds connectors, ConnectionRows rows, Secrets secrets, TimeProvider time, CancellationToken stop)
     {
-        if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection) return Problems.NotThere.Because("There is no such connection for you.");
+        if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection) return Problems.No("connection");
         if (connectors.Find(connection.Kind) is not { Card.MakesSecret: true }) return Problems.NotNow.Because($"The key of {connection.Name} is made on the other side. Give it a new one instead.");
         if (asked.OverlapHours is < 0 or > MostOverlapHours) return Problems.Bad("overlapHours", $"Between 0 and {MostOverlapHours} hours.");
         var secret = New();

@@ -60,7 +60,7 @@ public static class ConnectionsEndpoints
     private static async Task<Results<Ok<ConnectionRow>, ProblemHttpResult>> VerifyAsync(Guid connectionId, AppDb db, ConnectionVerifier verifier, ConnectionRows rows, CancellationToken stop)
     {
         var connection = await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop);
-        if (connection is null) return Problems.NotThere.Because("There is no such connection for you.");
+        if (connection is null) return Problems.No("connection");
         if (!await verifier.VerifyAsync(connection, stop)) return Problems.NotNow.Because($"{connection.Name} tells nothing about its access; it is tried with each delivery.");
         await db.SaveChangesAsync(stop);
         return TypedResults.Ok((await rows.ReadAsync(db.Connections.Where(c => c.Id == connectionId), stop))[0]);
@@ -86,7 +86,7 @@ public static class ConnectionsEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> RenameAsync(Guid connectionId, ConnectionName named, AppDb db, CancellationToken stop)
     {
         var connection = await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop);
-        if (connection is null) return Problems.NotThere.Because("There is no such connection for you.");
+        if (connection is null) return Problems.No("connection");
         var name = (named.Name ?? "").Trim();
         if (name.Length is 0 or > 80) return Problems.Bad("name", "Give it a name of at most 80 characters.");
         connection.Name = name;
@@ -97,7 +97,7 @@ public static class ConnectionsEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> RemoveAsync(Guid connectionId, AppDb db, ConnectionRows rows, CancellationToken stop)
     {
         var connection = await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop);
-        if (connection is null) return Problems.NotThere.Because("There is no such connection for you.");
+        if (connection is null) return Problems.No("connection");
         var ids = await db.Sources.Where(s => s.ConnectionId == connectionId).Select(s => s.Id).ToListAsync(stop);
         var forms = await db.Forms.Where(f => ids.Contains(f.SourceId) && f.State != FormState.Offered).Select(f => f.Name).ToListAsync(stop);
         var fuses = await rows.FusesAsync(connection, stop);

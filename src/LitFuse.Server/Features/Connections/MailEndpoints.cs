@@ -35,11 +35,11 @@ public static class MailEndpoints
     }
 
     private static async Task<Results<Ok<MailSetup>, ProblemHttpResult>> GetAsync(Guid connectionId, AppDb db, ConnectionOpener opener, CancellationToken stop) =>
-        await FindAsync(db, connectionId, stop) is { } mail ? TypedResults.Ok(Of(mail, opener)) : Problems.NotThere.Because("There is no such mail server for you.");
+        await FindAsync(db, connectionId, stop) is { } mail ? TypedResults.Ok(Of(mail, opener)) : Problems.No("mail server");
 
     private static async Task<Results<Ok<MailSetup>, ProblemHttpResult>> SecretAsync(Guid connectionId, AppDb db, Secrets secrets, ConnectionOpener opener, CancellationToken stop)
     {
-        if (await FindAsync(db, connectionId, stop) is not { } mail) return Problems.NotThere.Because("There is no such mail server for you.");
+        if (await FindAsync(db, connectionId, stop) is not { } mail) return Problems.No("mail server");
         var secret = ConnectionSecret.New();
         mail.NoticeSecret = secrets.Seal(secret);
         await db.SaveChangesAsync(stop);
@@ -48,7 +48,7 @@ public static class MailEndpoints
 
     private static async Task<Results<Ok<MailSetup>, ProblemHttpResult>> DkimAsync(Guid connectionId, DkimAsked asked, AppDb db, Secrets secrets, ConnectionOpener opener, CancellationToken stop)
     {
-        if (await FindAsync(db, connectionId, stop) is not { } mail) return Problems.NotThere.Because("There is no such mail server for you.");
+        if (await FindAsync(db, connectionId, stop) is not { } mail) return Problems.No("mail server");
         var details = new Dictionary<string, string>(mail.Details, StringComparer.Ordinal);
         details.Remove(Connection.DkimDomain);
         details.Remove(Connection.DkimSelector);

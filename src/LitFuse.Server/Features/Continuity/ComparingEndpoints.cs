@@ -47,7 +47,7 @@ public static class ComparingEndpoints
 
     private static async Task<Results<Ok<SideBySide>, ProblemHttpResult>> GetAsync(Guid sourceId, AppDb db, SourceKinds kinds, TimeProvider time, CancellationToken stop)
     {
-        if (await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is not { } source) return NoSource();
+        if (await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is not { } source) return Problems.No("source");
         var today = time.Now().InUtc().Date;
         var since = new DateOnly(today.Year, today.Month, today.Day).AddDays(-14);
         var days = await db.NetworkDays.Where(d => d.Day > since && db.Forms.Any(f => f.Id == d.FormId && f.SourceId == sourceId)).OrderByDescending(d => d.Day).Select(d => new ComparedDay(d.FormId, d.Day, d.Theirs, d.Ours, d.Recovered)).ToListAsync(stop);
@@ -56,7 +56,7 @@ public static class ComparingEndpoints
 
     private static async Task<Results<Ok<Compared>, ProblemHttpResult>> NowAsync(Guid sourceId, AppDb db, SourceKinds kinds, Comparing comparing, CancellationToken stop, int days = 7)
     {
-        if (await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is not { } source) return NoSource();
+        if (await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is not { } source) return Problems.No("source");
         if (!Comparing.Can(kinds.Of(source.Kind), source)) return Problems.NotNow.Because(source.Kind == "lanternfind" ? "Say first where its daily file is: that is its own list." : $"{source.Name} has no list of its own.");
         if (days is < 0 or > MostDays) return Problems.Bad("days", $"Compare between today alone (0) and {MostDays} days back.");
         try
@@ -71,7 +71,7 @@ public static class ComparingEndpoints
 
     private static async Task<Results<Ok<DelayList>, ProblemHttpResult>> DelaysAsync(Guid sourceId, AppDb db, TimeProvider time, CancellationToken stop)
     {
-        if (!await db.Sources.AnyAsync(s => s.Id == sourceId, stop)) return NoSource();
+        if (!await db.Sources.AnyAsync(s => s.Id == sourceId, stop)) return Problems.No("source");
         var since = time.Now() - Duration.FromDays(30);
         var rows = await db.Database.SqlQuery<DelayRow>(
             $"""
@@ -90,7 +90,6 @@ public static class ComparingEndpoints
         return TypedResults.Ok(new DelayList([.. rows.Where(r => r.NetworkOf + r.OursOf > 0).Select(r => new DelayFigures(r.FormId, new(r.NetworkOf, r.Network50, r.Network90, r.Network99), new(r.OursOf, r.Ours50, r.Ours90, r.Ours99)))]));
     }
 
-    private static ProblemHttpResult NoSource() => Problems.NotThere.Because("There is no such source for you.");
 
     private sealed record DelayRow(Guid? FormId, int NetworkOf, double? Network50, double? Network90, double? Network99, int OursOf, double? Ours50, double? Ours90, double? Ours99);
 }

@@ -29,7 +29,7 @@ public static class DriftEndpoints
 
     private static async Task<Results<Ok<DriftMended>, ProblemHttpResult>> MendAsync(Guid formId, DriftToMend asked, HttpContext http, AppDb db, LineRun lines, TimeProvider time, CancellationToken stop)
     {
-        if (await db.Forms.SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return Problems.NotThere.Because("There is no such form for you.");
+        if (await db.Forms.SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return Problems.No("form");
         int? version = null;
         await using (var transaction = await db.Database.BeginTransactionAsync(stop))
         {

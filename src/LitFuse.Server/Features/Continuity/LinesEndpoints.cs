@@ -71,7 +71,7 @@ public static class LinesEndpoints
     }
 
     private static async Task<Results<Ok<LineWhole>, ProblemHttpResult>> OneAsync(Guid formId, AppDb db, TimeProvider time, CancellationToken stop) =>
-        await db.Forms.AnyAsync(f => f.Id == formId, stop) ? TypedResults.Ok(await WholeAsync(db, formId, time.Now(), stop)) : NoForm();
+        await db.Forms.AnyAsync(f => f.Id == formId, stop) ? TypedResults.Ok(await WholeAsync(db, formId, time.Now(), stop)) : Problems.No("form");
 
     private static async Task<LineWhole> WholeAsync(AppDb db, Guid formId, Instant now, CancellationToken stop)
     {
@@ -92,7 +92,7 @@ public static class LinesEndpoints
 
     private static async Task<Results<Ok<LineWhole>, ProblemHttpResult>> LookAsync(Guid formId, AppDb db, NetworkLook look, LineRun run, ThanksAsker thanks, TimeProvider time, CancellationToken stop)
     {
-        if (await db.Forms.AsNoTracking().SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return NoForm();
+        if (await db.Forms.AsNoTracking().SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return Problems.No("form");
         if (await db.Sources.SingleOrDefaultAsync(s => s.Id == form.SourceId && s.ConnectionId != null, stop) is { } source) await look.LookAsync(source, stop);
         if (form.ThankYouUrl is { } address) await thanks.AskAsync(db, form.ClientId, form.Id, address, stop);
         await run.WholeAsync(form.ClientId, stop, ask: true);
@@ -101,7 +101,7 @@ public static class LinesEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> RestAsync(Guid formId, RestToSet set, AppDb db, TimeProvider time, CancellationToken stop)
     {
-        if (await db.WatchOfAsync(formId, stop) is not { } watch) return NoForm();
+        if (await db.WatchOfAsync(formId, stop) is not { } watch) return Problems.No("form");
         if (set.Rests && watch.Line?.Cuts.Any(c => c.Joint == JointKind.Form) != true) return Problems.NotNow.Because("The form receives: it does not rest. Pause it first.");
         watch.RestsSince = set.Rests ? watch.RestsSince ?? time.Now() : null;
         db.Tell(watch.ClientId, ChangeKind.Line, formId);
@@ -109,5 +109,4 @@ public static class LinesEndpoints
         return TypedResults.NoContent();
     }
 
-    private static ProblemHttpResult NoForm() => Problems.NotThere.Because("There is no such form for you.");
 }

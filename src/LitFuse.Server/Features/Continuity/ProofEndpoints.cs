@@ -41,7 +41,7 @@ public static class ProofEndpoints
 
     private static async Task<Results<Ok<ProofList>, ProblemHttpResult>> ListAsync(Guid formId, AppDb db, Proving proving, SourceKinds kinds, CancellationToken stop)
     {
-        if (await db.Forms.AsNoTracking().SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return NoForm();
+        if (await db.Forms.AsNoTracking().SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return Problems.No("form");
         var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == form.SourceId, stop);
         var watch = await db.FormWatches.AsNoTracking().SingleOrDefaultAsync(w => w.FormId == formId, stop);
         var told = new List<ProofTold>();
@@ -54,7 +54,7 @@ public static class ProofEndpoints
 
     private static async Task<Results<Ok<ProofTold>, ProblemHttpResult>> BeginAsync(Guid formId, ProofToBegin asked, HttpContext http, AppDb db, Proving proving, SourceKinds kinds, CancellationToken stop)
     {
-        if (await db.Forms.AsNoTracking().SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return NoForm();
+        if (await db.Forms.AsNoTracking().SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return Problems.No("form");
         var me = Access.UserId(http.User)!.Value;
         var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == form.SourceId, stop);
         var from = asked.From ?? (Proving.CanFromNetwork(kinds.Of(source.Kind), source, form) ? ProvenFrom.Network : ProvenFrom.Here);
@@ -64,7 +64,7 @@ public static class ProofEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> PlanAsync(Guid formId, ProofPlanToSet set, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
     {
-        if (await db.WatchOfAsync(formId, stop) is not { } watch) return NoForm();
+        if (await db.WatchOfAsync(formId, stop) is not { } watch) return Problems.No("form");
         if (set.DailyAt is { Length: > 0 } at && !LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(at).Success) return Problems.Bad("dailyAt", "Write the hour as 07:30.");
         var me = await db.Users.AsNoTracking().SingleAsync(u => u.Id == Access.UserId(http.User), stop);
         var wants = set.AfterMend || !string.IsNullOrEmpty(set.DailyAt);
@@ -78,7 +78,6 @@ public static class ProofEndpoints
         return TypedResults.NoContent();
     }
 
-    private static ProblemHttpResult NoForm() => Problems.NotThere.Because("There is no such form for you.");
 }
 
 /// <summary>Follows proofs to their end, and begins those that forms want by themselves.</summary>

@@ -85,7 +85,7 @@ public static class DeliveriesEndpoints
 
     private static async Task<Results<Ok<DeliveryWhole>, ProblemHttpResult>> OneAsync(Guid deliveryId, AppDb db, DeliveryRows rows, CancellationToken stop)
     {
-        if (await db.Deliveries.AsNoTracking().SingleOrDefaultAsync(d => d.Id == deliveryId, stop) is not { } delivery) return Problems.NotThere.Because("There is no such delivery for you.");
+        if (await db.Deliveries.AsNoTracking().SingleOrDefaultAsync(d => d.Id == deliveryId, stop) is not { } delivery) return Problems.No("delivery");
         var tries = await db.DeliveryTries.AsNoTracking().Where(t => t.DeliveryId == deliveryId).OrderBy(t => t.BeganAt).ToListAsync(stop);
         // What is kept sealed in it is for the recipient's eyes alone.
         var settings = delivery.Settings.Where(s => s.Key != "link").ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);

@@ -108,7 +108,7 @@ public static class Replaying
 
     private static async Task<Results<NoContent, ProblemHttpResult>> GiveUpAsync(Guid deliveryId, HttpContext http, AppDb db, BurnRun burns, Signals signals, TimeProvider time, CancellationToken stop)
     {
-        if (!await db.Deliveries.AnyAsync(d => d.Id == deliveryId, stop)) return Problems.NotThere.Because("There is no such delivery for you.");
+        if (!await db.Deliveries.AnyAsync(d => d.Id == deliveryId, stop)) return Problems.No("delivery");
         var now = time.Now();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var lead = (await HeldLead.OfAsync(db, () => db.Deliveries.Where(d => d.Id == deliveryId).Select(d => d.LeadId).ToListAsync(stop), stop)).SingleOrDefault();

@@ -98,7 +98,7 @@ public static class BurnList
 
     private static async Task<Results<Ok<BurnWhole>, ProblemHttpResult>> OneAsync(Guid burnId, AppDb db, StepCatalog catalog, CancellationToken stop)
     {
-        if (await db.Burns.AsNoTracking().SingleOrDefaultAsync(b => b.Id == burnId, stop) is not { } burn) return Problems.NotThere.Because("There is no such burn for you.");
+        if (await db.Burns.AsNoTracking().SingleOrDefaultAsync(b => b.Id == burnId, stop) is not { } burn) return Problems.No("burn");
         var version = await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == burn.FuseVersionId, stop);
         var lead = await db.Leads.AsNoTracking().SingleAsync(l => l.Id == burn.LeadId, stop);
         var deliveries = await db.Deliveries.AsNoTracking().Where(d => d.LeadId == burn.LeadId && d.BurnId == burnId).OrderBy(d => d.MadeAt).ToListAsync(stop);
@@ -123,7 +123,7 @@ public static class BurnList
 
     private static async Task<Results<Ok<BurnCounts>, ProblemHttpResult>> CountsAsync(Guid fuseId, AppDb db, TimeProvider time, CancellationToken stop)
     {
-        if (!await db.Fuses.AnyAsync(f => f.Id == fuseId, stop)) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (!await db.Fuses.AnyAsync(f => f.Id == fuseId, stop)) return Problems.No("fuse");
         var since = time.Now() - Duration.FromDays(CountedDays);
         var all = (await db.Database.SqlQuery<Counted>($"""
             select count(*)::int as lit, count(*) filter (where status = 'burning' and state->>'held' is null)::int as burning, count(*) filter (where status = 'listening')::int as listening,

@@ -68,10 +68,10 @@ public static class BurnsEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> WithAsync(Guid burnId, HttpContext http, AppDb db, Signals signals, Func<Burn, HeldLead, string, Task<string?>> act, CancellationToken stop)
     {
-        if (!await db.Burns.AnyAsync(b => b.Id == burnId, stop)) return Problems.NotThere.Because("There is no such burn for you.");
+        if (!await db.Burns.AnyAsync(b => b.Id == burnId, stop)) return Problems.No("burn");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         if (await HeldLead.OfAsync(db, () => db.Burns.Where(b => b.Id == burnId).Select(b => b.LeadId).ToListAsync(stop), stop) is not [{ Lead.MergedInto: null } lead] || await HeldLead.BurnsAsync(db, [lead], [burnId], stop) is not [var burn])
-            return Problems.NotThere.Because("There is no such lead for you.");
+            return Problems.No("lead");
         var who = (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person";
         if (await act(burn, lead, who) is { } why) return Problems.NotNow.Because(why);
         await db.SaveAndTellAsync(stop);

@@ -44,7 +44,7 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
         {
             if (days is < 1 or > MostDays) return Problems.Bad("days", $"Between 1 and {MostDays} days.");
             var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-            if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+            if (fuse is null) return Problems.No("fuse");
             try
             {
                 return TypedResults.Ok(await run.PreviewAsync(fuse, days, stop));

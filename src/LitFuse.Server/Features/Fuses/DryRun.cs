@@ -68,7 +68,7 @@ public static class DryRun
     private static async Task<Results<Ok<DryRunTold>, ProblemHttpResult>> RunAsync(Guid fuseId, DryRunToMake make, AppDb db, ClientSetups setups, StepCatalog catalog, EventCatalog events, PublicAddress address, SubmissionReader reader, TimeProvider time, CancellationToken stop)
     {
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse is null) return Problems.No("fuse");
         if (make.Definition is not { } definition || FusesEndpoints.Oversized(definition) is not null) return Problems.Bad("definition", "Say which fuse, and none larger than any fuse can be.");
         var setup = await setups.ReadAsync(db, fuse.ClientId, stop);
         var zone = setup.Client.DateTimeZone();

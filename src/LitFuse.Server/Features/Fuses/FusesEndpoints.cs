@@ -119,7 +119,7 @@ public static class FusesEndpoints
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> GetAsync(Guid fuseId, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
     {
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        return fuse is null ? Problems.NotThere.Because("There is no such fuse for you.") : TypedResults.Ok(await WholeAsync(db, fuse, reader, time.Now(), stop));
+        return fuse is null ? Problems.No("fuse") : TypedResults.Ok(await WholeAsync(db, fuse, reader, time.Now(), stop));
     }
 
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> SaveAsync(Guid fuseId, DraftToSave save, HttpContext http, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
@@ -128,7 +128,7 @@ public static class FusesEndpoints
         if (wanted is null) return save.File is null ? Problems.Bad("definition", "Send the fuse.") : Problems.Bad("file", $"The file cannot be read: {unread}.");
         if (Oversized(wanted) is { } fault) return Problems.Bad(save.File is null ? "definition" : "file", fault);
         var fuse = await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse is null) return Problems.No("fuse");
         if (fuse.DraftRevision != save.Revision) return await MovedAsync(db, fuse, stop);
         // Edited back to what is armed, it is no draft.
         fuse.Draft = await ArmedAsync(db, fuse, stop) is { } armed && FuseFile.Same(armed.Definition, wanted) ? null : wanted;
@@ -141,7 +141,7 @@ public static class FusesEndpoints
     private static async Task<Results<ContentHttpResult, ProblemHttpResult>> FileAsync(Guid fuseId, HttpContext http, AppDb db, PublicAddress address, CancellationToken stop)
     {
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse is null) return Problems.No("fuse");
         http.Response.Headers.ContentDisposition = $"attachment; filename=\"{Core.Mapping.LeadField.KeyFor(fuse.Name).Replace('_', '-')}.fuse.json\"";
         return TypedResults.Text(FuseFile.Print(fuse.Draft ?? (await ArmedAsync(db, fuse, stop))!.Definition, address.Url + "/schemas/fuse.json"), "application/json");
     }
@@ -149,7 +149,7 @@ public static class FusesEndpoints
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> DropAsync(Guid fuseId, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
     {
         var fuse = await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse is null) return Problems.No("fuse");
         var armed = await ArmedAsync(db, fuse, stop);
         if (armed is null) return Problems.NotNow.Because("It was never armed, so there is nothing to go back to.");
         (fuse.Draft, fuse.DraftBy, fuse.DraftAt, fuse.Name) = (null, null, null, armed.Definition.Name);
@@ -162,7 +162,7 @@ public static class FusesEndpoints
         if (arm.AlsoDays is < 1 or > CatchUp.MostDays) return Problems.Bad("alsoDays", $"Between 1 and {CatchUp.MostDays} days.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var fuse = await db.Fuses.FromSql($"select * from fuses where id = {fuseId} for update").SingleOrDefaultAsync(stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse is null) return Problems.No("fuse");
         if (fuse.DraftRevision != arm.Revision) return await MovedAsync(db, fuse, stop);
         var armed = await ArmedAsync(db, fuse, stop);
         var definition = fuse.Draft ?? armed?.Definition;
@@ -203,7 +203,7 @@ public static class FusesEndpoints
     private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> DisarmAsync(Guid fuseId, AppDb db, FuseAroundReader reader, TimeProvider time, CancellationToken stop)
     {
         var fuse = await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse is null) return Problems.No("fuse");
         if (fuse.State != FuseState.Armed) return Problems.NotNow.Because("It is not armed.");
         fuse.State = FuseState.Disarmed;
         fuse.DraftRevision++;

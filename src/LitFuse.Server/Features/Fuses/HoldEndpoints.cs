@@ -25,7 +25,7 @@ public static class HoldEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> TurnAsync(Guid clientId, bool hold, HttpContext http, AppDb db, ClientScope scope, Signals signals, TimeProvider time, CancellationToken stop)
     {
-        if (!scope.Ids.Contains(clientId)) return Problems.NotThere.Because("There is no such client for you.");
+        if (!scope.Ids.Contains(clientId)) return Problems.No("client");
         var client = await db.Clients.SingleAsync(c => c.Id == clientId, stop);
         if (hold == client.HeldAt is not null) return Problems.NotNow.Because(hold ? "Everything is held already." : "Nothing is held.");
         (client.HeldAt, client.HeldBy) = hold ? ((Instant?)time.Now(), Access.UserId(http.User)) : (null, null);

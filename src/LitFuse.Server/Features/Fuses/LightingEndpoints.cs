@@ -39,7 +39,7 @@ public static class LightingEndpoints
     private static async Task<Results<Ok<LeadsLit>, ProblemHttpResult>> LightAsync(Guid fuseId, LeadsToLight light, HttpContext http, AppDb db, ClientScope scope, LeadEvents events, Signals signals, TimeProvider time, CancellationToken stop)
     {
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse is null) return Problems.No("fuse");
         if (fuse.State != FuseState.Armed) return Problems.NotNow.Because("It is not armed.");
         var now = time.Now();
         IQueryable<Lead> leads;

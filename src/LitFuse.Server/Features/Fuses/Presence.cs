@@ -55,7 +55,7 @@ public static class Presence
     private static async Task<Results<Ok<WhoIsHere>, ProblemHttpResult>> HereAsync(Guid fuseId, HereTold told, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
     {
         var clientId = await db.Fuses.Where(f => f.Id == fuseId).Select(f => (Guid?)f.ClientId).SingleOrDefaultAsync(stop);
-        if (clientId is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (clientId is null) return Problems.No("fuse");
         var (now, me) = (time.Now(), Access.UserId(http.User)!.Value);
         Instant? edited = told.Edited ? now : null;
         var before = await db.FusePresences.AsNoTracking().SingleOrDefaultAsync(p => p.FuseId == fuseId && p.UserId == me, stop);

@@ -83,7 +83,7 @@ public static class TryStep
 
     private static async Task<Results<Ok<TryTakenBack>, ProblemHttpResult>> TakeBackAsync(Guid connectionId, TryToTakeBack asked, AppDb db, ConnectorKinds connectors, ConnectionOpener opener, CancellationToken stop)
     {
-        if (await db.Connections.AsNoTracking().SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection || connectors.Find(connection.Kind) is not { } connector) return Problems.NotThere.Because("There is no such connection for you.");
+        if (await db.Connections.AsNoTracking().SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection || connectors.Find(connection.Kind) is not { } connector) return Problems.No("connection");
         if (string.IsNullOrEmpty(asked.Reference) || connector.Steps.All(s => s.Key != asked.Kind)) return Problems.Bad("reference", "Say what is to be taken back.");
         // What a lead's own delivery left is not a try's to take.
         if (await db.Deliveries.AnyAsync(d => d.ConnectionId == connectionId && d.Reference == asked.Reference, stop)) return Problems.NotNow.Because("That belongs to a lead.");

@@ -44,7 +44,7 @@ public static class VersionsEndpoints
 
     private static async Task<Results<Ok<FuseVersionList>, ProblemHttpResult>> ListAsync(Guid fuseId, AppDb db, StepCatalog catalog, EventCatalog events, CancellationToken stop)
     {
-        if (await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop) is not { } fuse) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop) is not { } fuse) return Problems.No("fuse");
         var versions = await db.FuseVersions.AsNoTracking().Where(v => v.FuseId == fuseId).OrderByDescending(v => v.Number).Take(Most).ToListAsync(stop);
         var people = await db.PeopleAsync(versions.Select(v => v.ArmedBy), stop);
         var burns = await db.Burns.Where(b => b.FuseId == fuseId).GroupBy(b => b.FuseVersionId)
@@ -57,7 +57,7 @@ public static class VersionsEndpoints
 
     private static async Task<Results<Ok<FuseComparison>, ProblemHttpResult>> CompareAsync(Guid fuseId, AppDb db, StepCatalog catalog, EventCatalog events, CancellationToken stop, int from = 0, int to = 0)
     {
-        if (await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop) is not { } fuse) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop) is not { } fuse) return Problems.No("fuse");
         async Task<FuseDefinition?> Of(int number) => number == 0 ? fuse.Draft : await db.FuseVersions.AsNoTracking().Where(v => v.FuseId == fuseId && v.Number == number).Select(v => v.Definition).SingleOrDefaultAsync(stop);
         if (await Of(from) is not { } one || await Of(to) is not { } other) return Problems.NotThere.Because("There is no such version of it.");
         return TypedResults.Ok(new FuseComparison(one, other, FuseComparer.Compare(one, other, catalog, events)));
@@ -65,7 +65,7 @@ public static class VersionsEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> BringBackAsync(Guid fuseId, int number, VersionToBringBack back, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
     {
-        if (await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop) is not { } fuse) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (await db.Fuses.SingleOrDefaultAsync(f => f.Id == fuseId, stop) is not { } fuse) return Problems.No("fuse");
         if (await db.FuseVersions.AsNoTracking().SingleOrDefaultAsync(v => v.FuseId == fuseId && v.Number == number, stop) is not { } version) return Problems.NotThere.Because("There is no such version of it.");
         if (fuse.DraftRevision != back.Revision) return Problems.DraftMoved.Because();
         (fuse.Draft, fuse.Name, fuse.DraftBy, fuse.DraftAt) = (version.Definition, version.Definition.Name, Access.UserId(http.User), time.Now());

@@ -39,7 +39,7 @@ public static class WordsPreviewing
     {
         if (preview.Place is < 0 or >= MostPreviewed) return Problems.Bad("place", $"Leads are numbered from 0 to {MostPreviewed - 1}.");
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.NotThere.Because("There is no such fuse for you.");
+        if (fuse is null) return Problems.No("fuse");
         var recent = await db.Submissions.AsNoTracking().Where(s => s.ClientId == fuse.ClientId && s.LeadId != null)
             .Join(db.Forms.Where(f => preview.Forms.Contains(f.Key)), s => s.FormId, f => f.Id, (s, f) => s)
             .OrderByDescending(s => s.ReceivedAt).Take(MostPreviewed)

@@ -40,13 +40,13 @@ public static class HoursEndpoints
 
     private static async Task<Results<Ok<ClientHoursTold>, ProblemHttpResult>> GetAsync(Guid clientId, AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop)
     {
-        if (!scope.Ids.Contains(clientId)) return Problems.NotThere.Because("There is no such client for you.");
+        if (!scope.Ids.Contains(clientId)) return Problems.No("client");
         return TypedResults.Ok(await ToldAsync(await db.Clients.AsNoTracking().SingleAsync(c => c.Id == clientId, stop), db, time.Now(), stop));
     }
 
     private static async Task<Results<Ok<ClientHoursTold>, ProblemHttpResult>> PutAsync(Guid clientId, ClientHours hours, AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop)
     {
-        if (!scope.Ids.Contains(clientId)) return Problems.NotThere.Because("There is no such client for you.");
+        if (!scope.Ids.Contains(clientId)) return Problems.No("client");
         if (hours.SendFrom >= hours.SendTo) return Problems.Bad("sendTo", "Send hours end after they begin.");
         if (hours.WorkFrom >= hours.WorkTo) return Problems.Bad("workTo", "Working hours end after they begin.");
         if (hours.WorkDays.Count == 0 || hours.WorkDays.Any(d => d is < 1 or > 7)) return Problems.Bad("workDays", "Choose at least one working day.");

@@ -31,12 +31,12 @@ public sealed class DailyFile(AppDb db, ImportKeeping keeping, NetworkHttp http,
     }
 
     private static async Task<Results<Ok<DailyFilePlan>, ProblemHttpResult>> GetAsync(Guid sourceId, AppDb db, CancellationToken stop) =>
-        await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is { } source ? TypedResults.Ok(new DailyFilePlan(source.DailyFile, source.DailyFileDueAt)) : NoSource();
+        await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is { } source ? TypedResults.Ok(new DailyFilePlan(source.DailyFile, source.DailyFileDueAt)) : Problems.No("source");
 
     private static async Task<Results<NoContent, ProblemHttpResult>> SetAsync(Guid sourceId, DailyFileToSet set, AppDb db, TimeProvider time, CancellationToken stop)
     {
         var source = await db.Sources.SingleOrDefaultAsync(s => s.Id == sourceId, stop);
-        if (source is null) return NoSource();
+        if (source is null) return Problems.No("source");
         if (source.Kind != "lanternfind") return Problems.NotNow.Because($"{source.Name} offers no daily file.");
         var url = string.IsNullOrWhiteSpace(set.Url) ? null : set.Url.Trim();
         if (url is not null && (!DesignFaults.IsWeb(url) || !url.Contains("{date}", StringComparison.Ordinal))) return Problems.Bad("url", "Write a whole address with {date} where the day stands.");
@@ -50,7 +50,7 @@ public sealed class DailyFile(AppDb db, ImportKeeping keeping, NetworkHttp http,
     private static async Task<Results<Created<MadeImport>, ProblemHttpResult>> NowAsync(Guid sourceId, HttpContext http, AppDb db, DailyFile file, TimeProvider time, CancellationToken stop)
     {
         var source = await db.Sources.SingleOrDefaultAsync(s => s.Id == sourceId, stop);
-        if (source is null) return NoSource();
+        if (source is null) return Problems.No("source");
         if (source.DailyFile is null) return Problems.NotNow.Because("Say first where its daily file is.");
         try
         {
@@ -96,7 +96,6 @@ public sealed class DailyFile(AppDb db, ImportKeeping keeping, NetworkHttp http,
         return import;
     }
 
-    private static ProblemHttpResult NoSource() => Problems.NotThere.Because("There is no such source for you.");
 }
 
 /// <summary>Picks up daily files when they are due.</summary>

@@ -91,7 +91,7 @@ public static class ImportsEndpoints
     private static async Task<Results<Ok<ImportWhole>, ProblemHttpResult>> GetAsync(Guid importId, AppDb db, SourceKinds kinds, ImportPreviewer previewer, CancellationToken stop)
     {
         var import = await db.Imports.AsNoTracking().SingleOrDefaultAsync(i => i.Id == importId, stop);
-        if (import is null) return NoImport();
+        if (import is null) return Problems.No("import");
         var line = (await LinesAsync(db, db.Imports.Where(i => i.Id == importId), stop))[0];
         var own = await db.LeadFields.AsNoTracking().Where(f => f.ClientId == import.ClientId).Select(f => f.Key).ToListAsync(stop);
         try
@@ -108,7 +108,7 @@ public static class ImportsEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> SetAsync(Guid importId, ReadingToSet set, AppDb db, CancellationToken stop)
     {
         var import = await db.Imports.SingleOrDefaultAsync(i => i.Id == importId, stop);
-        if (import is null) return NoImport();
+        if (import is null) return Problems.No("import");
         if (import.Status != ImportStatus.Ready) return Problems.NotNow.Because("It is under way, or over.");
         if (set.Reading is not { Columns: not null, Delimiter: not null, Charset: not null, Country: not null } reading) return Problems.Bad("reading", "Send the whole reading.");
         if (reading.Kind != import.Reading.Kind) return Problems.Bad("reading.kind", "The kind of file cannot be changed.");
@@ -141,7 +141,7 @@ public static class ImportsEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> StartAsync(Guid importId, ImportToStart start, AppDb db, ImportKeeping keeping, CancellationToken stop)
     {
         var import = await db.Imports.SingleOrDefaultAsync(i => i.Id == importId, stop);
-        if (import is null) return NoImport();
+        if (import is null) return Problems.No("import");
         if (import.Status != ImportStatus.Ready) return Problems.NotNow.Because("It is under way already, or over.");
         if (import.FormId is not null && !import.Reading.Columns.Any(c => c.LeadField is "email" or "phone")) return Problems.Bad("reading.columns", "Say which column holds the email address or the telephone number: by one of them people are recognised.");
         import.Lights = start.Lights;
@@ -152,7 +152,7 @@ public static class ImportsEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> TurnAsync(Guid importId, ImportStatus[] from, ImportStatus to, AppDb db, TimeProvider time, CancellationToken stop)
     {
         var import = await db.Imports.AsNoTracking().SingleOrDefaultAsync(i => i.Id == importId, stop);
-        if (import is null) return NoImport();
+        if (import is null) return Problems.No("import");
         var now = time.Now();
         var turned = await db.Imports.Where(i => i.Id == importId && from.Contains(i.Status)).ExecuteUpdateAsync(i => i.SetProperty(x => x.Status, to).SetProperty(x => x.EndedAt, now).SetProperty(x => x.LeasedUntil, (Instant?)null), stop);
         if (turned == 0) return Problems.NotNow.Because(to == ImportStatus.Undoing ? "Only what has been imported can be undone." : "It is not under way.");
@@ -165,7 +165,7 @@ public static class ImportsEndpoints
     private static async Task<IResult> BadRowsAsync(Guid importId, HttpContext http, AppDb db, CancellationToken stop)
     {
         var import = await db.Imports.AsNoTracking().SingleOrDefaultAsync(i => i.Id == importId, stop);
-        if (import is null) return NoImport();
+        if (import is null) return Problems.No("import");
         http.Response.ContentType = "text/csv; charset=utf-8";
         http.Response.Headers.ContentDisposition = new Microsoft.Net.Http.Headers.ContentDispositionHeaderValue("attachment") { FileName = "bad-rows.csv", FileNameStar = "bad rows of " + Path.ChangeExtension(import.FileName, ".csv") }.ToString();
         await http.Response.WriteAsync(Csv.Line([.. import.Reading.Columns.Select(c => c.Header), "row", "what is wrong"]), stop);
@@ -190,7 +190,6 @@ public static class ImportsEndpoints
             LeadQueries.Name(people, i.MadeBy), i.MadeAt, i.StartedAt, i.EndedAt));
     }
 
-    private static ProblemHttpResult NoImport() => Problems.NotThere.Because("There is no such import for you.");
 }
 
 /// <summary>Keeps uploaded and picked-up files.</summary>

@@ -103,7 +103,7 @@ public static class LeadsEndpoints
         if (lead is null)
         {
             var kept = await db.Leads.IgnoreQueryFilters().Where(l => l.Id == leadId && scope.Ids.Contains(l.ClientId)).Select(l => l.MergedInto).SingleOrDefaultAsync(stop);
-            return kept is null ? Problems.NotThere.Because("There is no such lead for you.") : Problems.NotThere.Because("It turned out to be the same person as another lead.", new Dictionary<string, object?>(StringComparer.Ordinal) { ["mergedInto"] = kept });
+            return kept is null ? Problems.No("lead") : Problems.NotThere.Because("It turned out to be the same person as another lead.", new Dictionary<string, object?>(StringComparer.Ordinal) { ["mergedInto"] = kept });
         }
 
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
@@ -123,7 +123,7 @@ public static class LeadsEndpoints
         var how = made.How switch { "spoke" => "spoke to them", "called" => "called them", "wrote" => "wrote to them", _ => null };
         if (how is null) return Problems.Bad("how", "Say how: spoke, called or wrote.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await HeldLead.OneAsync(db, leadId, stop) is not { } held) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { } held) return Problems.No("lead");
         await touch.MarkAsync(held, Access.UserId(http.User)!.Value, time.Now(), how, stop);
         return await CommitAsync(db, held.Lead, transaction, stop);
     }
@@ -138,7 +138,7 @@ public static class LeadsEndpoints
         if (size.Segments > TextSegments.Most) return Problems.Bad("words", $"That is {size.Segments} segments; at most {TextSegments.Most} go out in one text.");
         var me = Access.UserId(http.User)!.Value;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held) return Problems.No("lead");
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var now = time.Now();
         if (GateFor(lead, client, now) is GateAnswer.Never never) return Problems.NotNow.Because($"No text was sent: {never.Reason}.");
@@ -176,7 +176,7 @@ public static class LeadsEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> OptOutAsync(Guid leadId, HttpContext http, AppDb db, LeadEvents events, TimeProvider time, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held) return Problems.No("lead");
         if (lead.OptedOutAt is not null) return TypedResults.NoContent();
         var now = time.Now();
         lead.OptedOutAt = now;
@@ -188,7 +188,7 @@ public static class LeadsEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> EmailWorksAsync(Guid leadId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held) return Problems.No("lead");
         if (lead.EmailBouncedAt is null) return TypedResults.NoContent();
         (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
         Tell(db, lead, StoryKind.FieldSet, "letters may be written to their address again", Access.UserId(http.User), time.Now());

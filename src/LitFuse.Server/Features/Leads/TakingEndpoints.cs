@@ -23,7 +23,7 @@ public static class TakingEndpoints
     {
         var me = Access.UserId(http.User)!.Value;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead }) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead }) return Problems.No("lead");
         if (lead.TakenBy == me) return TypedResults.NoContent();
         if (lead.TakenBy is { } other)
         {
@@ -42,7 +42,7 @@ public static class TakingEndpoints
     {
         var me = Access.UserId(http.User)!.Value;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead }) return Problems.NotThere.Because("There is no such lead for you.");
+        if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead }) return Problems.No("lead");
         if (lead.TakenBy != me) return Problems.NotNow.Because("It is not yours to give back.");
         if (lead.FirstTouchAt is not null) return Problems.NotNow.Because("You have reached out to them already.");
         var now = time.Now();
@@ -56,6 +56,6 @@ public static class TakingEndpoints
     {
         if (links.Open(token) is not { } leadId) return Problems.NotThere.Because("This link is no longer good: links in posts run out after 7 days. Look the lead up under Leads.");
         var id = await db.KeptInsteadAsync(leadId, stop);
-        return (await db.RowsAsync(db.Leads.Where(l => l.Id == id), stop)) is [var row] ? TypedResults.Ok(row) : Problems.NotThere.Because("There is no such lead for you.");
+        return (await db.RowsAsync(db.Leads.Where(l => l.Id == id), stop)) is [var row] ? TypedResults.Ok(row) : Problems.No("lead");
     }
 }

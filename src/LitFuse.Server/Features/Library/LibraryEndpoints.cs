@@ -76,11 +76,11 @@ public static class LibraryEndpoints
     }
 
     private static async Task<IResult> GetAsync(Guid libraryFileId, AppDb db, CancellationToken stop) =>
-        await db.LibraryFiles.AsNoTracking().SingleOrDefaultAsync(f => f.Id == libraryFileId, stop) is { } file ? Results.File(file.Bytes, "application/octet-stream", file.Name) : Problems.NotThere.Because("There is no such file for you.");
+        await db.LibraryFiles.AsNoTracking().SingleOrDefaultAsync(f => f.Id == libraryFileId, stop) is { } file ? Results.File(file.Bytes, "application/octet-stream", file.Name) : Problems.No("file");
 
     private static async Task<Results<NoContent, ProblemHttpResult>> RemoveAsync(Guid libraryFileId, AppDb db, CancellationToken stop)
     {
-        if (await db.LibraryFiles.Where(f => f.Id == libraryFileId).Select(f => new { f.ClientId }).SingleOrDefaultAsync(stop) is not { } file) return Problems.NotThere.Because("There is no such file for you.");
+        if (await db.LibraryFiles.Where(f => f.Id == libraryFileId).Select(f => new { f.ClientId }).SingleOrDefaultAsync(stop) is not { } file) return Problems.No("file");
         if ((await UsesAsync(db, [file.ClientId], stop))[libraryFileId.ToString()].ToList() is { Count: > 0 } uses) return Problems.StillUsed.Because($"Letters of armed fuses bring it: {string.Join(", ", uses)}.");
         await db.LibraryFiles.Where(f => f.Id == libraryFileId).ExecuteDeleteAsync(stop);
         return TypedResults.NoContent();

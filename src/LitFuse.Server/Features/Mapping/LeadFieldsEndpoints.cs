@@ -68,7 +68,7 @@ public static class LeadFieldsEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> SetAsync(string key, LeadFieldToSet set, AppDb db, ClientScope scope, CancellationToken stop)
     {
-        if (string.IsNullOrWhiteSpace(set.Client) || await db.ChosenAsync(scope, set.Client, stop) is not [var clientId]) return Problems.NotThere.Because("There is no such client for you.");
+        if (string.IsNullOrWhiteSpace(set.Client) || await db.ChosenAsync(scope, set.Client, stop) is not [var clientId]) return Problems.No("client");
         var field = await db.LeadFields.SingleOrDefaultAsync(f => f.ClientId == clientId && f.Key == key, stop);
         var standard = LeadField.Standard.FirstOrDefault(f => f.Key == key);
         if (field is null && standard is null) return Problems.NotThere.Because($"There is no field '{key}'.");

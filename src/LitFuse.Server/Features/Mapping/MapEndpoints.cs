@@ -46,15 +46,15 @@ public static class MapEndpoints
     }
 
     private static async Task<Results<Ok<MapWhole>, ProblemHttpResult>> GetAsync(Guid formId, MapWholes maps, CancellationToken stop) =>
-        await maps.ReadAsync(formId, stop) is { } whole ? TypedResults.Ok(whole) : NoForm();
+        await maps.ReadAsync(formId, stop) is { } whole ? TypedResults.Ok(whole) : Problems.No("form");
 
     private static async Task<Results<Ok<FieldMap>, ProblemHttpResult>> FromAsync(Guid formId, Guid otherId, MapWholes maps, CancellationToken stop) =>
-        await maps.FromAsync(formId, otherId, stop) is { } map ? TypedResults.Ok(map) : Problems.NotThere.Because("There is no such form with a confirmed map for you.");
+        await maps.FromAsync(formId, otherId, stop) is { } map ? TypedResults.Ok(map) : Problems.No("form with a confirmed map");
 
     private static async Task<Results<Ok<TriedMap>, ProblemHttpResult>> TryAsync(Guid formId, MapToTry tried, AppDb db, FormWholes forms, CancellationToken stop)
     {
         // Asked with every change of a draft: only what came is read, not the form's counts.
-        if (await forms.SamplesAsync(formId, stop) is not var (form, samples)) return NoForm();
+        if (await forms.SamplesAsync(formId, stop) is not var (form, samples)) return Problems.No("form");
         var fields = await db.FieldsAsync(form.ClientId, stop);
         if (Fault(tried.Rows, tried.Locale, fields) is { } fault) return fault;
         var country = await db.Clients.Where(c => c.Id == form.ClientId).Select(c => c.Country).SingleAsync(stop);
@@ -87,7 +87,7 @@ public static class MapEndpoints
 
     private static async Task<Results<Ok<ConfirmedVersion>, ProblemHttpResult>> ConfirmAsync(Guid formId, MapToConfirm confirm, HttpContext http, AppDb db, MapWholes maps, TimeProvider time, CancellationToken stop)
     {
-        if (await maps.ReadAsync(formId, stop) is not { } whole) return NoForm();
+        if (await maps.ReadAsync(formId, stop) is not { } whole) return Problems.No("form");
         if (Fault(confirm.Rows, confirm.Locale, whole.LeadFields) is { } fault) return fault;
         var form = await db.Forms.SingleAsync(f => f.Id == formId, stop);
         if (form.State == FormState.Offered) return Problems.NotNow.Because("The form is not chosen.");
@@ -137,5 +137,4 @@ public static class MapEndpoints
 
     private static string? Clean(string? locale) => string.IsNullOrWhiteSpace(locale) ? null : locale.Trim();
 
-    private static ProblemHttpResult NoForm() => Problems.NotThere.Because("There is no such form for you.");
 }

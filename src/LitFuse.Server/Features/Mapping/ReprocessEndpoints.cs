@@ -35,7 +35,7 @@ public static class ReprocessEndpoints
 
     private static async Task<Results<Ok<ReprocessPreview>, ProblemHttpResult>> PreviewAsync(Guid formId, MapToTry tried, AppDb db, MapWholes maps, ReprocessRun run, CancellationToken stop)
     {
-        if (await maps.ReadAsync(formId, stop) is not { } whole) return Problems.NotThere.Because("There is no such form for you.");
+        if (await maps.ReadAsync(formId, stop) is not { } whole) return Problems.No("form");
         if (MapEndpoints.Fault(tried.Rows, tried.Locale, whole.LeadFields) is { } fault) return fault;
         var map = CompiledMap.From(new(tried.Rows!, tried.Locale), whole.Country, [.. whole.LeadFields.Where(f => f.Own).Select(f => new LeadField(f.Key, f.Label, f.Type, f.Choices))]);
         var newest = db.Submissions.Where(s => s.FormId == formId && s.Status == SubmissionStatus.Processed && s.LeadId != null);
@@ -54,7 +54,7 @@ public static class ReprocessEndpoints
     private static async Task<Results<Accepted<ReprocessingLine>, ProblemHttpResult>> StartAsync(Guid formId, HttpContext http, AppDb db, Signals signals, TimeProvider time, CancellationToken stop)
     {
         var map = await db.FormMaps.AsNoTracking().Where(m => m.FormId == formId && m.Status == MapStatus.Confirmed).OrderByDescending(m => m.Version).FirstOrDefaultAsync(stop);
-        if (map is null) return await db.Forms.AnyAsync(f => f.Id == formId, stop) ? Problems.NotNow.Because("Confirm the map first.") : Problems.NotThere.Because("There is no such form for you.");
+        if (map is null) return await db.Forms.AnyAsync(f => f.Id == formId, stop) ? Problems.NotNow.Because("Confirm the map first.") : Problems.No("form");
         if (await db.Reprocessings.AnyAsync(r => r.FormId == formId && r.Status == ReprocessingStatus.Running, stop)) return Problems.NotNow.Because("They are being processed again already.");
         var total = await db.Submissions.CountAsync(s => s.FormId == formId && s.Status == SubmissionStatus.Processed && s.LeadId != null, stop);
         var job = new Reprocessing { Id = Guid.CreateVersion7(), ClientId = map.ClientId, FormId = formId, MapVersion = map.Version, Total = total, MadeBy = Access.UserId(http.User)!.Value, MadeAt = time.Now() };
@@ -68,7 +68,7 @@ public static class ReprocessEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> CancelAsync(Guid formId, AppDb db, TimeProvider time, CancellationToken stop)
     {
-        if (!await db.Forms.AnyAsync(f => f.Id == formId, stop)) return Problems.NotThere.Because("There is no such form for you.");
+        if (!await db.Forms.AnyAsync(f => f.Id == formId, stop)) return Problems.No("form");
         var now = time.Now();
         var stopped = await db.Reprocessings.Where(r => r.FormId == formId && r.Status == ReprocessingStatus.Running).ExecuteUpdateAsync(r => r.SetProperty(x => x.Status, ReprocessingStatus.Cancelled).SetProperty(x => x.EndedAt, now), stop);
         return stopped > 0 ? TypedResults.NoContent() : Problems.NotNow.Because("Nothing is being processed again.");

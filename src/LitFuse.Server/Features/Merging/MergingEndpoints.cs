@@ -59,7 +59,7 @@ public static class MergingEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> ApartAsync(Guid conflictId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
     {
-        if (await db.Conflicts.SingleOrDefaultAsync(c => c.Id == conflictId, stop) is not { } conflict) return Problems.NotThere.Because("There is no such conflict for you.");
+        if (await db.Conflicts.SingleOrDefaultAsync(c => c.Id == conflictId, stop) is not { } conflict) return Problems.No("conflict");
         if (conflict.State != ConflictState.Open) return Problems.NotNow.Because("Somebody has decided it already.");
         (conflict.State, conflict.DecidedAt, conflict.DecidedBy) = (ConflictState.Apart, time.Now(), Access.UserId(http.User));
         db.Tell(conflict.ClientId, ChangeKind.Conflict, conflict.LeadId);
@@ -92,7 +92,7 @@ public static class MergingEndpoints
     private static async Task<Results<Ok<RegroupMade>, ProblemHttpResult>> SplitAsync(Guid leadId, SplitChoice choice, HttpContext http, AppDb db, RegroupRun run, CancellationToken stop)
     {
         var lead = await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId, stop);
-        if (lead is null) return Problems.NotThere.Because("There is no such lead for you.");
+        if (lead is null) return Problems.No("lead");
         var own = await db.Submissions.Where(s => s.LeadId == leadId).Select(s => s.Id).ToListAsync(stop);
         var wanted = (choice.Submissions ?? []).Distinct().ToList();
         if (wanted.Count == 0 || wanted.Exists(w => !own.Contains(w))) return Problems.Bad("submissions", "Choose at least one of this lead's submissions.");
@@ -108,7 +108,7 @@ public static class MergingEndpoints
     private static async Task<Results<Ok<RegroupMade>, ProblemHttpResult>> UndoAsync(Guid regroupId, HttpContext http, AppDb db, RegroupRun run, CancellationToken stop)
     {
         var regroup = await db.Regroups.SingleOrDefaultAsync(r => r.Id == regroupId, stop);
-        if (regroup is null) return Problems.NotThere.Because("There is no such merge or split for you.");
+        if (regroup is null) return Problems.No("merge or split");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await LockAsync(db, regroup.ClientId, stop);
         await db.Entry(regroup).ReloadAsync(stop);

@@ -116,7 +116,7 @@ public static class PenEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> HoldAsync(Guid formId, HoldToSet set, AppDb db, CancellationToken stop)
     {
-        if (await db.Forms.SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return Problems.NotThere.Because("There is no such form for you.");
+        if (await db.Forms.SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return Problems.No("form");
         if (set.Hold is null) return Problems.Bad("hold", "Say what waits: nothing, junk, rules or all.");
         if (set.Hold.Fault() is { } fault) return Problems.Bad("hold", fault);
         form.Hold = set.Hold;
@@ -127,7 +127,7 @@ public static class PenEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> OptInAsync(Guid formId, OptInToSet set, AppDb db, CancellationToken stop)
     {
-        if (await db.Forms.SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return Problems.NotThere.Because("There is no such form for you.");
+        if (await db.Forms.SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form) return Problems.No("form");
         if (set.Letter is { } letter)
         {
             if (string.IsNullOrWhiteSpace(letter.Subject) || letter.Subject.Length > 150) return Problems.Bad("letter.subject", "Give the letter a subject of at most 150 characters.");

@@ -48,8 +48,8 @@ public static class TrayEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> GiveAsync(Guid messageId, MessageGiven given, AppDb db, MessagesIn messages, Signals signals, TimeProvider time, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await HeldLead.OneAsync(db, given.LeadId, stop) is not { } held) return Problems.NotThere.Because("There is no such lead for you.");
-        if (await db.IncomingMessages.FromSql($"select * from incoming_messages where id = {messageId} for update").SingleOrDefaultAsync(stop) is not { } message || message.ClientId != held.Lead.ClientId) return Problems.NotThere.Because("There is no such message for you.");
+        if (await HeldLead.OneAsync(db, given.LeadId, stop) is not { } held) return Problems.No("lead");
+        if (await db.IncomingMessages.FromSql($"select * from incoming_messages where id = {messageId} for update").SingleOrDefaultAsync(stop) is not { } message || message.ClientId != held.Lead.ClientId) return Problems.No("message");
         if (message.LeadId is not null) return Problems.NotNow.Because("Somebody has said already whose it is.");
         var now = time.Now();
         // The next one from there is theirs without a question.
@@ -67,7 +67,7 @@ public static class TrayEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> DismissAsync(Guid messageId, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
     {
-        if (await db.IncomingMessages.SingleOrDefaultAsync(m => m.Id == messageId && m.LeadId == null, stop) is not { } message) return Problems.NotThere.Because("There is no such message for you.");
+        if (await db.IncomingMessages.SingleOrDefaultAsync(m => m.Id == messageId && m.LeadId == null, stop) is not { } message) return Problems.No("message");
         (message.DismissedAt, message.DismissedBy) = (message.DismissedAt ?? time.Now(), Access.UserId(http.User));
         db.Tell(message.ClientId, ChangeKind.Tray, message.Id);
         await db.SaveAndTellAsync(stop);

@@ -80,7 +80,7 @@ public static class NightlyEndpoints
     private static async Task<Results<Ok<NightlyRow>, ProblemHttpResult>> NowAsync(Guid fileId, AppDb db, NightlyRun run, CancellationToken stop)
     {
         var file = await db.NightlyFiles.SingleOrDefaultAsync(f => f.Id == fileId, stop);
-        if (file is null) return Problems.NotThere.Because("There is no such file for you.");
+        if (file is null) return Problems.No("file");
         await run.SendAsync(file, stop);
         await db.SaveChangesAsync(stop);
         if (file.Fault is { } fault) return Problems.NotConnected.Because(fault);
@@ -89,7 +89,7 @@ public static class NightlyEndpoints
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> RemoveAsync(Guid fileId, AppDb db, CancellationToken stop) =>
-        await db.NightlyFiles.Where(f => f.Id == fileId).ExecuteDeleteAsync(stop) == 1 ? TypedResults.NoContent() : Problems.NotThere.Because("There is no such file for you.");
+        await db.NightlyFiles.Where(f => f.Id == fileId).ExecuteDeleteAsync(stop) == 1 ? TypedResults.NoContent() : Problems.No("file");
 
     private static NightlyRow Row(NightlyFile f, string client, string connection) =>
         new(f.Id, client, f.Name, connection, f.To, f.Format, f.Columns, f.OfTheDay, LocalTimePattern.CreateWithInvariantCulture("HH:mm").Format(f.At), f.DueAt, f.SentAt, f.Rows, f.Fault);

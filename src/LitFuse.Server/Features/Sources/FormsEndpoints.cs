@@ -65,7 +65,7 @@ public static class FormsEndpoints
     }
 
     private static async Task<Results<Ok<FormWhole>, ProblemHttpResult>> GetAsync(Guid formId, FormWholes wholes, CancellationToken stop) =>
-        await wholes.ReadAsync(formId, stop) is { } whole ? TypedResults.Ok(whole) : NoForm();
+        await wholes.ReadAsync(formId, stop) is { } whole ? TypedResults.Ok(whole) : Problems.No("form");
 
     private static async Task<Results<Created<MadeForm>, ProblemHttpResult>> MakeAsync(FormToMake make, AppDb db, SourceKinds kinds, FormDirectory directory, TimeProvider time, CancellationToken stop)
     {
@@ -86,7 +86,7 @@ public static class FormsEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> SetAsync(Guid formId, FormSettings set, AppDb db, FormDirectory directory, CancellationToken stop)
     {
-        if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
+        if (await FindAsync(db, formId, stop) is not { } form) return Problems.No("form");
         var name = (set.Name ?? form.Name).Trim();
         if (name.Length is 0 or > 120) return Problems.Bad("name", "Give it a name of at most 120 characters.");
         string? Clean(string? url) => string.IsNullOrWhiteSpace(url) ? null : url.Trim();
@@ -101,7 +101,7 @@ public static class FormsEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> ChooseAsync(Guid formId, AppDb db, FormDirectory directory, TimeProvider time, CancellationToken stop)
     {
-        if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
+        if (await FindAsync(db, formId, stop) is not { } form) return Problems.No("form");
         if (form.State != FormState.Offered) return TypedResults.NoContent();
         var now = time.Now();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
@@ -124,7 +124,7 @@ public static class FormsEndpoints
 
     private static async Task<Results<NoContent, ProblemHttpResult>> TurnAsync(Guid formId, FormState to, AppDb db, CancellationToken stop)
     {
-        if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
+        if (await FindAsync(db, formId, stop) is not { } form) return Problems.No("form");
         if (form.State == FormState.Offered) return Problems.NotNow.Because("The form is not chosen.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         if (to == FormState.Receiving && await FormsFound.ChosenElsewhereAsync(db, form, stop) is { } elsewhere) return TwiceOf(form, elsewhere);
@@ -137,11 +137,11 @@ public static class FormsEndpoints
     }
 
     private static async Task<Results<Ok<ReadAgain>, ProblemHttpResult>> ReadAgainAsync(Guid formId, AppDb db, CancellationToken stop) =>
-        await FindAsync(db, formId, stop) is null ? NoForm() : TypedResults.Ok(new ReadAgain(await db.ReleaseAsync(formId, stop, SubmissionStatus.Unreadable, SubmissionStatus.Stuck)));
+        await FindAsync(db, formId, stop) is null ? Problems.No("form") : TypedResults.Ok(new ReadAgain(await db.ReleaseAsync(formId, stop, SubmissionStatus.Unreadable, SubmissionStatus.Stuck)));
 
     private static async Task<Results<NoContent, ProblemHttpResult>> PickAsync(Guid formId, PicksToSet set, HttpContext http, AppDb db, SourceKinds kinds, FormDirectory directory, TimeProvider time, CancellationToken stop)
     {
-        if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
+        if (await FindAsync(db, formId, stop) is not { } form) return Problems.No("form");
         if ((await db.Sources.SingleAsync(s => s.Id == form.SourceId, stop)).Kind != "hook") return Problems.NotNow.Because("Fields are picked for hooks alone.");
         var picks = set.Picks ?? [];
         if (picks.Count > 200) return Problems.Bad("picks", "Pick at most 200 fields.");
@@ -160,7 +160,7 @@ public static class FormsEndpoints
 
     private static async Task<Results<Ok<MadeProof>, ProblemHttpResult>> ProveAsync(Guid formId, ProofToSet set, AppDb db, SourceKinds kinds, Secrets secrets, FormDirectory directory, CancellationToken stop)
     {
-        if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
+        if (await FindAsync(db, formId, stop) is not { } form) return Problems.No("form");
         if (kinds.Of((await db.Sources.SingleAsync(s => s.Id == form.SourceId, stop)).Kind) is INetwork) return Problems.NotNow.Because("A network's form is fetched; nobody posts to it.");
         if (set.Kind is not ("none" or "signature" or "key" or "basic")) return Problems.Bad("kind", "Choose none, signature, key or basic.");
         if (set.Kind == "basic" && (string.IsNullOrWhiteSpace(set.User) || set.User.Contains(':', StringComparison.Ordinal) || set.User.Length > 100)) return Problems.Bad("user", "Give a user name without a colon (RFC 7617).");
@@ -172,7 +172,7 @@ public static class FormsEndpoints
 
     private static async Task<Results<Accepted<MadeTestLead>, ProblemHttpResult>> TestAsync(Guid formId, HttpContext http, AppDb db, TestSender tests, CancellationToken stop, bool onlyMe = false)
     {
-        if (await FindAsync(db, formId, stop) is not { } form) return NoForm();
+        if (await FindAsync(db, formId, stop) is not { } form) return Problems.No("form");
         var me = Access.UserId(http.User);
         var (sent, fault) = await tests.SendAsync(form, onlyMe ? me : null, (await db.PeopleAsync([me], stop)).Values.FirstOrDefault(), stop);
         return sent is not null ? TypedResults.Accepted((string?)null, sent) : Problems.NotNow.Because(fault);
@@ -180,7 +180,6 @@ public static class FormsEndpoints
 
     private static Task<Form?> FindAsync(AppDb db, Guid formId, CancellationToken stop) => db.Forms.SingleOrDefaultAsync(f => f.Id == formId, stop);
 
-    private static ProblemHttpResult NoForm() => Problems.NotThere.Because("There is no such form for you.");
 
     private static async Task<NoContent> SavedAsync(AppDb db, Form form, FormDirectory directory, CancellationToken stop)
     {

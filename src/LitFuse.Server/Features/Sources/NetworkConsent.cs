@@ -45,7 +45,7 @@ public sealed class NetworkConsent(IDataProtectionProvider provider, SourceKinds
         if (connectionId is { } id)
         {
             var connection = await db.Connections.AsNoTracking().SingleOrDefaultAsync(c => c.Id == id, stop);
-            if (connection is null) return Problems.NotThere.Because("There is no such connection for you.");
+            if (connection is null) return Problems.No("connection");
             (clientId, kind) = (connection.ClientId, connection.Kind);
         }
         else

@@ -100,7 +100,7 @@ public static class SourcesEndpoints
     private static async Task<Results<Ok<SourceWhole>, ProblemHttpResult>> GetAsync(Guid sourceId, AppDb db, SourceKinds kinds, PublicAddress address, TimeProvider time, CancellationToken stop)
     {
         var source = await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop);
-        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (source is null) return Problems.No("source");
         var now = time.Now();
         var card = kinds.Of(source.Kind).Card;
         var connection = source.ConnectionId is { } id ? await db.Connections.AsNoTracking().SingleAsync(c => c.Id == id, stop) : null;
@@ -120,7 +120,7 @@ public static class SourcesEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> RefreshAsync(Guid sourceId, AppDb db, NetworkLook look, CancellationToken stop)
     {
         var source = await db.Sources.SingleOrDefaultAsync(s => s.Id == sourceId, stop);
-        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (source is null) return Problems.No("source");
         if (source.ConnectionId is null) return Problems.NotNow.Because($"{source.Name} is no network that could be looked at.");
         await look.LookAsync(source, stop);
         if (source.PollDueAt is not null) await PollNowAsync(db, source, stop);
@@ -137,7 +137,7 @@ public static class SourcesEndpoints
     private static async Task<Results<Ok<PlaceList>, ProblemHttpResult>> PlacesAsync(Guid sourceId, AppDb db, SourceKinds kinds, Secrets secrets, CancellationToken stop)
     {
         var source = await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop);
-        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (source is null) return Problems.No("source");
         if (source.ConnectionId is null) return TypedResults.Ok(new PlaceList([]));
         var connection = await db.Connections.AsNoTracking().SingleAsync(c => c.Id == source.ConnectionId, stop);
         try
@@ -153,7 +153,7 @@ public static class SourcesEndpoints
     private static async Task<Results<NoContent, ProblemHttpResult>> ChoosePlacesAsync(Guid sourceId, PlacesToChoose chosen, AppDb db, SourceKinds kinds, Secrets secrets, NetworkLook look, CancellationToken stop)
     {
         var source = await db.Sources.SingleOrDefaultAsync(s => s.Id == sourceId, stop);
-        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (source is null) return Problems.No("source");
         if (source.ConnectionId is null) return Problems.NotNow.Because($"{source.Name} has no parts to choose from.");
         var connection = await db.Connections.AsNoTracking().SingleAsync(c => c.Id == source.ConnectionId, stop);
         try
@@ -174,14 +174,14 @@ public static class SourcesEndpoints
     private static async Task<Results<Ok<SourceSecret>, ProblemHttpResult>> KeyAsync(Guid sourceId, AppDb db, SourceKinds kinds, Secrets secrets, CancellationToken stop)
     {
         var source = await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop);
-        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (source is null) return Problems.No("source");
         return source.Secret is { } secret && kinds.Of(source.Kind).Card.Access == AccessBy.KeyOfOurs ? TypedResults.Ok(new SourceSecret(secrets.Open(secret))) : Problems.NotNow.Because($"{source.Name} has no key.");
     }
 
     private static async Task<Results<Ok<SourceSecret>, ProblemHttpResult>> NewKeyAsync(Guid sourceId, AppDb db, SourceKinds kinds, Secrets secrets, FormDirectory directory, CancellationToken stop)
     {
         var source = await db.Sources.SingleOrDefaultAsync(s => s.Id == sourceId, stop);
-        if (source is null) return Problems.NotThere.Because("There is no such source for you.");
+        if (source is null) return Problems.No("source");
         if (kinds.Of(source.Kind).Card.Access != AccessBy.KeyOfOurs) return Problems.NotNow.Because($"{source.Name} has no key.");
         var key = kinds.Of(source.Kind).NewSecret();
         source.Secret = secrets.Seal(key);
