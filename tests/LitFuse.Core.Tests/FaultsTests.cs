@@ -74,6 +74,16 @@ public sealed class FaultsTests
         Assert.False(string.IsNullOrEmpty(fault.Mend));
     }
 
+    [Theory]
+    [MemberData(nameof(Faulty))]
+    public void A_fault_is_known_by_its_code_whatever_things_are_called(string what, FuseDefinition fuse)
+    {
+        static string Other(string name) => string.IsNullOrWhiteSpace(name) ? name : "นัดหมาย";
+        static List<(string?, string?, FuseFaultCode, string)> Of(FuseDefinition fuse) => [.. FuseFaults.Find(fuse, Around()).Select(f => (f.BandId, f.StepId, f.Code, f.About))];
+        var renamed = fuse with { Name = Other(fuse.Name), Bands = [.. fuse.Bands.Select(b => b with { Name = Other(b.Name), Steps = [.. b.Steps.Select(s => s with { Name = Other(s.Name) })] })] };
+        Assert.True(Of(fuse).SequenceEqual(Of(renamed)), what);
+    }
+
     [Fact]
     public void A_list_that_could_not_be_asked_for_is_no_fault() =>
         Assert.Empty(FuseFaults.Find(Sound, Around() with { Channels = null, People = null }));

@@ -54,6 +54,14 @@ public sealed class ShapeTests
     }
 
     [Fact]
+    public void Nothing_is_decided_by_a_sentence()
+    {
+        // A sentence may be worded anew; what is decided by it hangs on a code. (What a framework says has no code.)
+        var byWords = new Regex(@"\.(What|Reason|Because|Why|Mend|Detail|Cause|Sentence|Says)!?\??\.(Contains|StartsWith|EndsWith|IndexOf|Equals)\(|\.(What|Reason|Because|Why|Mend|Cause) (==|!=|is|is not) \$?""", RegexOptions.ExplicitCapture, TimeSpan.FromSeconds(1));
+        Assert.All(Sources("src/LitFuse.Core").Concat(Sources("src/LitFuse.Server")), s => Assert.False(byWords.IsMatch(s.Text), $"{s.Path}: {byWords.Match(s.Text).Value}"));
+    }
+
+    [Fact]
     public void Leads_and_burns_are_locked_in_one_place_alone()
     {
         // The type HeldLead is the promise; whoever locks a row beside it breaks it.

@@ -1,11 +1,14 @@
 using System.Diagnostics;
 using System.Globalization;
+using System.Xml.Linq;
 using LitFuse.Mutants;
 
 // Which changes to the core do its tests notice?
 //   tools/mutants/run [count] [seed]     from the project's root; 200 and a seed that is printed where they are left out
 // All mutants are compiled at once into a copy of the core, each behind a switch, and the core's tests are run once for
-// each with that switch on, until the first that fails. What none notices is listed, with its place.
+// each with that switch on, until the first that fails: the quick classes first, and those that take long only where no
+// quick one noticed. What none notices is listed, with its place.
+const double SlowSeconds = 6;
 var root = Directory.GetCurrentDirectory();
 var count = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 200;
 var seed = args.Length > 1 ? int.Parse(args[1], CultureInfo.InvariantCulture) : Random.Shared.Next(1_000_000);
@@ -39,13 +42,18 @@ for (var tries = 0; ; tries++)
 
 drawn = [.. drawn.Take(count)];
 var tests = Path.Combine(place, "artifacts/bin/LitFuse.Core.Tests/release/LitFuse.Core.Tests");
-var clean = Notices(-1);
-if (clean.Noticed) throw new InvalidOperationException("The tests fail with no mutant on.");
+var report = Path.Combine(place, "clean.xml");
+if (Notices(-1, $"-result-xml \"{report}\"").Noticed) throw new InvalidOperationException("The tests fail with no mutant on.");
+var slow = XDocument.Load(report).Descendants("test").GroupBy(t => (string)t.Attribute("type")!, StringComparer.Ordinal).Where(c => c.Sum(t => (double)t.Attribute("time")!) > SlowSeconds).Select(c => c.Key).ToList();
+Console.WriteLine($"Asked last, as they take long: {string.Join(", ", slow)}");
+var quickOnes = string.Join(' ', slow.Select(c => $"-class- {c}"));
+var slowOnes = string.Join(' ', slow.Select(c => $"-class {c}"));
 var survivors = new List<Mutation>();
 var done = 0;
 await Parallel.ForAsync(0, drawn.Count, new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount }, (i, _) =>
 {
-    var (noticed, took) = Notices(i);
+    var (noticed, took) = Notices(i, quickOnes);
+    if (!noticed && slow.Count > 0) (noticed, took) = Notices(i, slowOnes);
     lock (survivors)
     {
         if (!noticed) survivors.Add(drawn[i]);
@@ -59,10 +67,10 @@ foreach (var survivor in survivors.OrderBy(s => s.File, StringComparer.Ordinal).
 Directory.Delete(place, recursive: true);
 return 0;
 
-(bool Noticed, TimeSpan Took) Notices(int mutant)
+(bool Noticed, TimeSpan Took) Notices(int mutant, string which)
 {
     var began = Stopwatch.GetTimestamp();
-    using var process = Process.Start(new ProcessStartInfo(tests, "-noColor -stopOnFail") { WorkingDirectory = place, UseShellExecute = false, RedirectStandardOutput = true, RedirectStandardError = true, Environment = { ["LITFUSE_MUTANT"] = mutant.ToString(CultureInfo.InvariantCulture) } })!;
+    using var process = Process.Start(new ProcessStartInfo(tests, "-noColor -stopOnFail " + which) { WorkingDirectory = place, UseShellExecute = false, RedirectStandardOutput = true, RedirectStandardError = true, Environment = { ["LITFUSE_MUTANT"] = mutant.ToString(CultureInfo.InvariantCulture) } })!;
     process.OutputDataReceived += static (_, _) => { };
     process.ErrorDataReceived += static (_, _) => { };
     process.BeginOutputReadLine();

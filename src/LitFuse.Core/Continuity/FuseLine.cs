@@ -190,11 +190,11 @@ public sealed record FuseLine(Guid Id, Guid? VersionId, string Name, FuseStandin
         var key = $"step.{id:N}.{step.Id}";
         if (service is not null && through is null)
         {
-            yield return new(key + ".none", JointKind.Service, faults.FirstOrDefault(f => f.What.Contains("connection", StringComparison.Ordinal))?.What ?? $"'{step.Name}' has no connection to send through.", new($"Connect {service}", MendPlace.NewConnection, service));
+            yield return new(key + ".none", JointKind.Service, faults.FirstOrDefault(f => f.Code is FuseFaultCode.NoConnection or FuseFaultCode.ConnectionOpen or FuseFaultCode.ConnectionGone)?.What ?? $"'{step.Name}' has no connection to send through.", new($"Connect {service}", MendPlace.NewConnection, service));
             yield break;
         }
 
-        foreach (var found in faults) yield return new($"{key}.{Mark.Of(found.What):x8}", JointKind.Service, found.What, new(found.Mend, MendPlace.Fuse, id.ToString(), step.Id));
+        foreach (var found in faults.DistinctBy(f => (f.Code, f.About))) yield return new($"{key}.{found.Code}.{found.About}", JointKind.Service, found.What, new(found.Mend, MendPlace.Fuse, id.ToString(), step.Id));
     }
 
     private static KnownConnection? ConnectionOf(Step step, string service, FuseSurroundings around)

@@ -173,7 +173,7 @@ public sealed class Backtest
             if (slot.Step.Kind.Lane == Lane.Lead) Mark(BacktestMarks.Waited);
         }
 
-        public override void Struck(in StepSlot slot) => Mark(Bits.Struck(slot.Step.Place));
+        public override void Struck(in StepSlot slot, GateRule rule) => Mark(Bits.Struck(slot.Step.Place));
 
         public override void Failed(in StepSlot slot) => Mark(Bits.Failed(slot.Step.Place));
 

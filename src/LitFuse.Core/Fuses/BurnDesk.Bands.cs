@@ -126,7 +126,7 @@ internal sealed partial class BurnDesk
         if (results is not null) slot.Results = Joined(slot.Results, results);
         Move(ref slot, status, reason);
         if (status == StepStatus.Done && !IsHushed(slot)) ArmSilences(slot.Step);
-        if (status == StepStatus.Struck) output.Struck(slot);
+        if (status == StepStatus.Struck) output.Struck(slot, GateRule.None);
         if (status == StepStatus.Failed) AfterFailure(slot);
     }
 

@@ -166,10 +166,10 @@ internal sealed partial class BurnDesk
         held = null;
     }
 
-    private void Strike(ref StepSlot slot, string because)
+    private void Strike(ref StepSlot slot, string because, GateRule rule = GateRule.None)
     {
         Tell(StoryKind.StepStruck, null, slot.Step, because);
         Move(ref slot, StepStatus.Struck, because);
-        output.Struck(slot);
+        output.Struck(slot, rule);
     }
 }

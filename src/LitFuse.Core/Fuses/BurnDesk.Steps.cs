@@ -47,7 +47,7 @@ internal sealed partial class BurnDesk
         {
             Tell(StoryKind.StepStruck, null, step, $"not taken, because {not}");
             Move(ref slot, StepStatus.Struck, not);
-            output.Struck(slot);
+            output.Struck(slot, GateRule.None);
             return;
         }
 
@@ -84,7 +84,7 @@ internal sealed partial class BurnDesk
         var reason = Telling ? look.Say() : look.Rule.ToString();
         if (look.Verdict == GateVerdict.Never)
         {
-            Strike(ref slot, reason);
+            Strike(ref slot, reason, look.Rule);
             return true;
         }
 

@@ -60,7 +60,8 @@ internal abstract class DeskOutput
 
     public abstract void Withdraw(in StepSlot slot, string because);
 
-    public virtual void Struck(in StepSlot slot)
+    /// <summary>It is not done. <paramref name="rule"/>: the gate's, where the gate refused it.</summary>
+    public virtual void Struck(in StepSlot slot, GateRule rule)
     {
     }
 

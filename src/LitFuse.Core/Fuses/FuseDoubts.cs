@@ -19,21 +19,23 @@ public static class FuseDoubts
     public static IReadOnlyList<FuseFault> Find(FuseDefinition fuse, IReadOnlyList<KnownField> fields, IReadOnlySet<string> several, IReadOnlyList<ArmedFuse> others)
     {
         var doubts = new List<FuseFault>();
-        void Add(string? band, string? step, string what, string mend) => doubts.Add(new(band, step, what, mend, Blocks: false));
+        void Add(string? band, string? step, FuseFaultCode code, string what, string mend, string about = "") => doubts.Add(new(band, step, code, what, mend, Blocks: false) { About = about });
         Contradictions(fuse, several, Add);
         Unreachable(fuse, Add);
         NotTaken(fuse, fields, Add);
-        foreach (var other in others) if (Both(fuse, other.Definition, several) is { } how) Add(null, null, $"“{other.Name}” is armed too, is lit by {how}, and texts the lead as well.", "Disarm one of them, or say by a rule which leads are whose.");
+        foreach (var other in others) if (Both(fuse, other.Definition, several) is { } how) Add(null, null, FuseFaultCode.TextedTwice, $"“{other.Name}” is armed too, is lit by {how}, and texts the lead as well.", "Disarm one of them, or say by a rule which leads are whose.", other.Name);
         return doubts;
     }
 
-    private static void Contradictions(FuseDefinition fuse, IReadOnlySet<string> several, Action<string?, string?, string, string> add)
+    private delegate void AddDoubt(string? band, string? step, FuseFaultCode code, string what, string mend, string about = "");
+
+    private static void Contradictions(FuseDefinition fuse, IReadOnlySet<string> several, AddDoubt add)
     {
         // What lights it holds of the lead only where every way of lighting says the same; one way is the usual case.
         IReadOnlyList<RuleSet> lit = fuse.LitBy is [{ When: { } when }] ? [when] : [];
         foreach (var way in fuse.LitBy)
         {
-            if (way.When is { } rules && RuleSense.Contradiction([rules], several.Contains) is { } why) add(null, null, $"It can never be lit so: {why}.", "Change one of the two rules.");
+            if (way.When is { } rules && RuleSense.Contradiction([rules], several.Contains) is { } why) add(null, null, FuseFaultCode.NeverLit, $"It can never be lit so: {why}.", "Change one of the two rules.");
         }
 
         foreach (var band in fuse.Bands)
@@ -41,19 +43,19 @@ public static class FuseDoubts
             IReadOnlyList<RuleSet> entry = band.Entry.Rules is { } own ? [own] : [];
             if (entry.Count > 0)
             {
-                if (RuleSense.Contradiction(entry, several.Contains) is { } inside) add(band.Id, null, $"“{band.Name}” can never be entered: {inside}.", "Change one of the two rules.");
-                else if (band.Entry.Kind == EntryKind.When && RuleSense.Contradiction([.. entry, .. lit], several.Contains) is { } outside) add(band.Id, null, $"“{band.Name}” can never be entered, because of what lights the fuse: {outside}.", "Change the rule of the band, or of what lights it.");
+                if (RuleSense.Contradiction(entry, several.Contains) is { } inside) add(band.Id, null, FuseFaultCode.NeverEntered, $"“{band.Name}” can never be entered: {inside}.", "Change one of the two rules.");
+                else if (band.Entry.Kind == EntryKind.When && RuleSense.Contradiction([.. entry, .. lit], several.Contains) is { } outside) add(band.Id, null, FuseFaultCode.NeverEnteredAsLit, $"“{band.Name}” can never be entered, because of what lights the fuse: {outside}.", "Change the rule of the band, or of what lights it.");
             }
 
             foreach (var step in band.Steps)
             {
                 // The stage and tags may have changed by then; answers have not.
-                if (step.When is { } rule && RuleSense.Contradiction([rule, .. band.Entry.Kind == EntryKind.When ? entry : []], f => several.Contains(f) || f.Contains('.', StringComparison.Ordinal)) is { } never) add(band.Id, step.Id, $"“{step.Name}” is never done: {never}.", "Change its condition, or that of its band.");
+                if (step.When is { } rule && RuleSense.Contradiction([rule, .. band.Entry.Kind == EntryKind.When ? entry : []], f => several.Contains(f) || f.Contains('.', StringComparison.Ordinal)) is { } never) add(band.Id, step.Id, FuseFaultCode.NeverDone, $"“{step.Name}” is never done: {never}.", "Change its condition, or that of its band.");
             }
         }
     }
 
-    private static void Unreachable(FuseDefinition fuse, Action<string?, string?, string, string> add)
+    private static void Unreachable(FuseDefinition fuse, AddDoubt add)
     {
         var reached = new HashSet<string>(StringComparer.Ordinal);
         var steps = fuse.Bands.SelectMany(b => b.Steps.Select(s => (Band: b, Step: s))).ToLookup(s => s.Step.Id, StringComparer.Ordinal);
@@ -65,22 +67,22 @@ public static class FuseDoubts
             _ => true,
         };
         for (var more = true; more;) more = fuse.Bands.Count(b => !reached.Contains(b.Id) && Reached(b) && reached.Add(b.Id)) > 0;
-        foreach (var band in fuse.Bands.Where(b => !reached.Contains(b.Id) && (b.Entry.Of is null || b.Entry.Kind != EntryKind.End || fuse.Bands.Any(x => x.Id == b.Entry.Of)))) add(band.Id, null, $"Nothing ever leads to “{band.Name}”.", "Say another way in which it is entered, or take it out.");
+        foreach (var band in fuse.Bands.Where(b => !reached.Contains(b.Id) && (b.Entry.Of is null || b.Entry.Kind != EntryKind.End || fuse.Bands.Any(x => x.Id == b.Entry.Of)))) add(band.Id, null, FuseFaultCode.NothingLeadsTo, $"Nothing ever leads to “{band.Name}”.", "Say another way in which it is entered, or take it out.");
 
         var offered = fuse.Bands.SelectMany(b => b.Steps).SelectMany(s => s.Choices ?? []).ToList();
         foreach (var band in fuse.Bands.Where(b => b.Entry is { Kind: EntryKind.On, Event: EventKeys.Replied }))
         {
             var means = band.Entry.Only?.GetValueOrDefault("meaning") ?? [];
             var chooses = band.Entry.Only?.GetValueOrDefault("choice") ?? [];
-            if (offered.Count == 0 && (chooses.Count > 0 || means is ["choice"])) add(band.Id, null, $"“{band.Name}” waits for a choice, and no step offers one.", "Let a text offer choices, or wait for another meaning.");
+            if (offered.Count == 0 && (chooses.Count > 0 || means is ["choice"])) add(band.Id, null, FuseFaultCode.NoChoiceOffered, $"“{band.Name}” waits for a choice, and no step offers one.", "Let a text offer choices, or wait for another meaning.");
             // A choice with fields in it is another for every lead.
-            else if (chooses.Count > 0 && !offered.Exists(o => o.Contains("{{", StringComparison.Ordinal)) && chooses.Where(c => !offered.Exists(o => Guard.Same(o, c))).ToList() is [var gone, ..]) add(band.Id, null, $"“{band.Name}” waits for the choice “{gone}”, which no step offers.", "Choose one that is offered: " + string.Join(", ", offered) + ".");
+            else if (chooses.Count > 0 && !offered.Exists(o => o.Contains("{{", StringComparison.Ordinal)) && chooses.Where(c => !offered.Exists(o => Guard.Same(o, c))).ToList() is [var gone, ..]) add(band.Id, null, FuseFaultCode.ChoiceGone, $"“{band.Name}” waits for the choice “{gone}”, which no step offers.", "Choose one that is offered: " + string.Join(", ", offered) + ".", gone);
         }
 
         var whens = fuse.BandChoice == BandChoice.First ? fuse.Bands.Where(b => b.Entry is { Kind: EntryKind.When, Rules: not null }).ToList() : [];
         for (var i = 1; i < whens.Count; i++)
         {
-            if (whens.Take(i).FirstOrDefault(b => Same(b.Entry.Rules!, whens[i].Entry.Rules!)) is { } earlier) add(whens[i].Id, null, $"“{whens[i].Name}” has the rules of “{earlier.Name}”, which is taken first.", "Change its rules, or let all bands be entered whose rules hold.");
+            if (whens.Take(i).FirstOrDefault(b => Same(b.Entry.Rules!, whens[i].Entry.Rules!)) is { } earlier) add(whens[i].Id, null, FuseFaultCode.SameRules, $"“{whens[i].Name}” has the rules of “{earlier.Name}”, which is taken first.", "Change its rules, or let all bands be entered whose rules hold.");
         }
     }
 
@@ -88,14 +90,14 @@ public static class FuseDoubts
         one.Match == other.Match && (one.Groups?.Count ?? 0) == 0 && (other.Groups?.Count ?? 0) == 0 && one.Rules.Count == other.Rules.Count
         && one.Rules.Zip(other.Rules).All(p => p.First.Field == p.Second.Field && p.First.Op == p.Second.Op && p.First.Values.SequenceEqual(p.Second.Values));
 
-    private static void NotTaken(FuseDefinition fuse, IReadOnlyList<KnownField> fields, Action<string?, string?, string, string> add)
+    private static void NotTaken(FuseDefinition fuse, IReadOnlyList<KnownField> fields, AddDoubt add)
     {
         if (fuse.Bands.Any(b => b.Entry.Kind is EntryKind.Always or EntryKind.Otherwise)) return;
         var whens = fuse.Bands.Where(b => b.Entry is { Kind: EntryKind.When, Rules: not null }).ToList();
         foreach (var field in fields.Where(f => f.Choices.Count > 0 && whens.Exists(b => b.Entry.Rules!.Every.Any(r => r.Field == f.Key))))
         {
             var left = whens.Aggregate(field.Choices.ToList(), (rest, band) => [.. rest.Except(RuleSense.Taken(band.Entry.Rules!, field.Key, rest))]);
-            if (left.Count > 0) add(null, null, $"Nothing happens for {Facts.Say(field.Key)} {string.Join(", ", left)}: no band takes them.", "Add an ‘otherwise’ band, or widen a rule.");
+            if (left.Count > 0) add(null, null, FuseFaultCode.ValuesNotTaken, $"Nothing happens for {Facts.Say(field.Key)} {string.Join(", ", left)}: no band takes them.", "Add an ‘otherwise’ band, or widen a rule.", field.Key);
         }
     }
 

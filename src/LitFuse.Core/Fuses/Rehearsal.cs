@@ -17,7 +17,11 @@ public sealed record RehearsedMoment(Instant At, BurnEffect? Effect, BurnEvent? 
 
 /// <summary>The outcome of a rehearsal.</summary>
 /// <param name="Lead">The lead as the fuse has left it.</param>
-public sealed record Rehearsed(BurnState State, LeadFacts Lead, IReadOnlyList<RehearsedMoment> Moments);
+public sealed record Rehearsed(BurnState State, LeadFacts Lead, IReadOnlyList<RehearsedMoment> Moments)
+{
+    /// <summary>Some step is not done because it could only have gone after the age limit.</summary>
+    public bool TooLate { get; init; }
+}
 
 /// <summary>One burn on a virtual clock against scripted reactions, every moment of it told. Nothing leaves.</summary>
 public static class Rehearsal
@@ -43,12 +47,13 @@ public static class Rehearsal
     {
         private readonly List<RehearsedMoment> moments = [];
         private readonly Dictionary<(CompiledStep, int), string> keys = [];
+        private bool tooLate;
 
         public Rehearsed Run(BurnState burn, LeadFacts lead, IReadOnlyList<Scripted> script, Instant until)
         {
             Desk.Open(burn);
             Burn(lead, burn.LitAt, script, until);
-            return new(Desk.State(), Lead, moments);
+            return new(Desk.State(), Lead, moments) { TooLate = tooLate };
         }
 
         protected override Reaction React(in StepSlot slot, IReadOnlyDictionary<string, string> settings)
@@ -69,6 +74,8 @@ public static class Rehearsal
         protected override void TakenBack(in StepSlot slot, string because) => Told(new BurnEffect.Withdraw(slot.Step.Step.Id, because));
 
         public override void Tell(StoryKind kind, string? bandId, string? stepId, string words) => Told(new BurnEffect.Tell(kind, bandId, stepId, words));
+
+        public override void Struck(in StepSlot slot, GateRule rule) => tooLate |= rule is GateRule.TooLate or GateRule.OpenTooLate or GateRule.TooManyTooLate;
 
         public override void Notify(CompiledStep step, string person, string words) => Told(new BurnEffect.Notify(step.Step.Id, person, words));
 

@@ -42,6 +42,17 @@ public sealed class LineCheckTests
     }
 
     [Fact]
+    public void A_cut_is_the_same_cut_when_a_step_is_renamed()
+    {
+        foreach (var broken in Break.All)
+        {
+            var facts = broken.Do(Whole);
+            var renamed = facts with { Fuse = facts.Fuse with { Bands = [.. facts.Fuse.Bands.Select(b => b with { Name = "แบนด์", Steps = [.. b.Steps.Select(s => s with { Name = "ขั้น" })] })] } };
+            Assert.Equal(facts.Line().Cuts.Select(c => c.Key), renamed.Line().Cuts.Select(c => c.Key));
+        }
+    }
+
+    [Fact]
     public void Of_two_broken_joints_the_first_is_named_first_and_the_other_after_it()
     {
         var pairs = 0;

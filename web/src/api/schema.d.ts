@@ -8592,7 +8592,9 @@ export interface components {
             bandId: null | string;
             /** @description Where, if in a step. */
             stepId: null | string;
-            /** @description What is wrong. */
+            /** @description Which fault: for what decides by it. */
+            code: components["schemas"]["FuseFaultCode"];
+            /** @description What is wrong, in words. */
             what: string;
             /** @description What to do. */
             mend: string;
@@ -8601,7 +8603,15 @@ export interface components {
              * @default true
              */
             blocks: boolean;
+            /** @description What the fault is about, by its key or id; empty where the code says all. */
+            about?: string;
         };
+        /**
+         * @description What can be wrong with a fuse. What decides by a fault decides by its code and what it is about, never by its sentence,
+         *     which may be worded anew.
+         * @enum {unknown}
+         */
+        FuseFaultCode: "fuse-without-name" | "fuse-name-too-long" | "age-limit" | "hears-too-long" | "relight-days" | "no-band" | "too-many-bands" | "too-many-steps" | "id" | "nothing-lights" | "too-many-lights" | "lit-by-no-form" | "form-gone" | "match-without-rule" | "change-without-field" | "clock-without-hour" | "weekday" | "days-from-date" | "date-without-field" | "hour-without-rule" | "event" | "event-detail" | "stage-gone" | "band-without-name" | "band-empty" | "otherwise-alone" | "band-without-rule" | "choice-not-offered" | "silence-after-nothing" | "silence-length" | "failure-of-nothing" | "follows-nothing" | "too-many-rules" | "rule" | "result-gone" | "field-gone" | "value-not-choice" | "step-without-name" | "step-time" | "step-hours" | "step-kind" | "instead-gone" | "no-connection" | "connection-open" | "connection-gone" | "connection-fails" | "column-demanded" | "column-gone" | "no-column" | "setting-missing" | "copy-address" | "to-nobody" | "block-unfilled" | "file-gone" | "tag" | "link" | "target-gone" | "phone-written" | "email-written" | "picture" | "colleague-gone" | "choices-not-text" | "too-many-choices" | "choices-unsaid" | "words" | "unfilled" | "body" | "waits-for-itself" | "stands-for-itself" | "texted-twice" | "never-lit" | "never-entered" | "never-entered-as-lit" | "never-done" | "nothing-leads-to" | "no-choice-offered" | "choice-gone" | "same-rules" | "values-not-taken";
         /** @description The fuses of the clients chosen. */
         FuseList: {
             fuses: components["schemas"]["FuseRow"][];

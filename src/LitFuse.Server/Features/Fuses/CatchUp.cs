@@ -108,7 +108,7 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
             if (looked >= MostLookedAt) continue;
             looked++;
             var run = Rehearsal.Run(compiled, BurnState.New(Guid.CreateVersion7(), sent.At, now), facts, [], (_, _) => new(Duration.FromMilliseconds(300), StepStatus.Done, "taken"), now + Duration.FromDays(3), setup.Fields.GetValueOrDefault);
-            if (run.Moments.Any(m => m.Effect is BurnEffect.Tell { Kind: Core.Stories.StoryKind.StepStruck } struck && struck.Words.Contains("age limit", StringComparison.Ordinal))) late++;
+            if (run.TooLate) late++;
             first.AddRange(run.Moments.Where(m => m.Effect is BurnEffect.Deliver { Lane: Lane.Lead or Lane.Team }).Take(2).Select(m => Out((BurnEffect.Deliver)m.Effect!, m.At, leads[asking.LeadId], definition)));
         }
 

@@ -52,7 +52,7 @@ public static class TryStep
         var alone = new FuseDefinition { Name = "A try", LitBy = [new(EventKeys.ByHand, null)], Bands = [new("alone", "Alone", new(EntryKind.Always), [step])] };
         var around = await reader.ReadAsync(clientId, stop, alone);
         // What other steps leave is not there in a try; it is tried with nothing in its place.
-        if (FuseFaults.Find(alone, around.ForFaults()).FirstOrDefault(f => f.StepId is not null && !f.What.Contains("'steps.", StringComparison.Ordinal)) is { } fault) return Problems.Bad("step", $"{fault.What} {fault.Mend}");
+        if (FuseFaults.Find(alone, around.ForFaults()).FirstOrDefault(f => f.StepId is not null && !(f.Code is FuseFaultCode.Unfilled or FuseFaultCode.ResultGone && f.About.StartsWith(Core.Guards.Facts.Steps, StringComparison.Ordinal))) is { } fault) return Problems.Bad("step", $"{fault.What} {fault.Mend}");
         var named = step.Settings.GetValueOrDefault(StepKinds.Connection);
         var connection = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId && c.Kind == service).OrderBy(c => c.Name).ToListAsync(stop) is { Count: > 0 } through ? through.Find(c => string.IsNullOrEmpty(named) || c.Id.ToString() == named) : null;
         if (connection is null) return Problems.Bad("step", $"There is no connection to {service}. Connect it under Setup.");
