@@ -16,16 +16,16 @@ public sealed class LanguageLaws
     // A life is short and half of them begin at night: a hundred of them hardly put a law to the test.
     private const int Lives = 1500;
 
-    private sealed record Chance(int Kind, int Seconds, int Pick);
+    internal sealed record Chance(int Kind, int Seconds, int Pick);
 
     private static readonly Gen<Chance> GenChance = Gen.Select(Gen.Int[0, 11], Gen.Int[0, 60_000], Gen.Int[0, 40]).Select((k, s, p) => new Chance(k, s, p));
 
-    private static readonly Gen<(FuseDefinition Fuse, int Start, List<Chance> Chances)> GenLife = Gen.Select(GenFuse, Gen.Int[0, 7 * 86_400], GenChance.List[0, 30]);
+    internal static readonly Gen<(FuseDefinition Fuse, int Start, List<Chance> Chances)> GenLife = Gen.Select(GenFuse, Gen.Int[0, 7 * 86_400], GenChance.List[0, 30]);
 
-    private sealed record Moment(Instant At, LeadFacts Facts, BurnEvent What, BurnState Before, Decision Decision);
+    internal sealed record Moment(Instant At, LeadFacts Facts, BurnEvent What, BurnState Before, Decision Decision);
 
     // Lives one burn: wakes, ends of deliveries, replies, tags, people's acts, in a random order at growing times.
-    private static List<Moment> Live((FuseDefinition Fuse, int Start, List<Chance> Chances) life)
+    internal static List<Moment> Live((FuseDefinition Fuse, int Start, List<Chance> Chances) life)
     {
         var fuse = CompiledFuse.From(life.Fuse);
         var now = At("20 00:00:00") + Duration.FromSeconds(life.Start);
