@@ -25,8 +25,8 @@ public sealed class AccessBook(string service, string title, string placeWord, I
     /// <summary>Maps the consent page, the token endpoint and the list of those who have access.</summary>
     public void Map(WebApplication app)
     {
-        app.MapGet($"/{service}/consent", (string client_id, string redirect_uri, string? state, string? scope, string? code_challenge) => Asks(client_id, redirect_uri)
-            ? Paper.Page(title, Page(client_id, redirect_uri, state ?? "", scope ?? "", code_challenge ?? ""))
+        app.MapGet($"/{service}/consent", (string client_id, string redirect_uri, string? state, string? scope, string? code_challenge, [FromQuery(Name = "for")] string? client) => Asks(client_id, redirect_uri)
+            ? Paper.Page(title, Page(client_id, redirect_uri, state ?? "", scope ?? "", code_challenge ?? "", client ?? ""))
             : Results.BadRequest("This application is not known here, or its address is another."));
         app.MapPost($"/{service}/consent", ([FromForm] IFormCollection given) => Answer(given)).DisableAntiforgery();
         app.MapPost($"/api/{service}/token", ([FromForm] IFormCollection given) => Exchange(given)).DisableAntiforgery();
@@ -55,19 +55,22 @@ public sealed class AccessBook(string service, string title, string placeWord, I
 
     private bool Asks(string app, string redirect) => app == "lit-fuse" && redirect.StartsWith(grounds.ServerUrl + "/", StringComparison.Ordinal);
 
-    private string Page(string app, string redirect, string state, string scope, string challenge)
+    private string Page(string app, string redirect, string state, string scope, string challenge, string client)
     {
         var asked = permissions.Where(p => scope.Split(' ').Contains(p.Key));
         return $"""
             <h1>May Lit Fuse come in?</h1><p>You are signed in to {title} as {Account}.</p>
             <form method="post" action="/{service}/consent">
             <input type="hidden" name="app" value="{Paper.Text(app)}"><input type="hidden" name="redirect" value="{Paper.Text(redirect)}"><input type="hidden" name="state" value="{Paper.Text(state)}"><input type="hidden" name="challenge" value="{Paper.Text(challenge)}">
-            <fieldset><legend>To which {placeWord}s</legend>{string.Concat(forms.Places.Select(p => $"<p><label><input type=\"checkbox\" name=\"place\" value=\"{p.Id}\" checked> {Paper.Text(p.Name)}</label></p>"))}</fieldset>
+            <fieldset><legend>To which {placeWord}s</legend>{string.Concat(forms.Places.Select(p => $"<p><label><input type=\"checkbox\" name=\"place\" value=\"{p.Id}\"{(Of(p.Name, client) ? " checked" : "")}> {Paper.Text(p.Name)}</label></p>"))}</fieldset>
             <fieldset><legend>It may</legend>{string.Concat(asked.Select(p => $"<p><label><input type=\"checkbox\" name=\"may\" value=\"{p.Key}\" checked> {Paper.Text(p.Words)}</label></p>"))}</fieldset>
             <p><label>For <select name="days"><option value="60">sixty days</option><option value="0.0007">one minute</option><option value="">ever</option></select></label></p>
             <p><button name="answer" value="allow">Allow</button> <button name="answer" value="refuse">Refuse</button></p></form>
             """;
     }
+
+    // Whose pages the program asks for, where it says so: the others are left to be ticked.
+    private static bool Of(string place, string client) => client.Split(' ')[0] is { Length: > 0 } first && place.StartsWith(first, StringComparison.OrdinalIgnoreCase);
 
     private IResult Answer(IFormCollection given)
     {

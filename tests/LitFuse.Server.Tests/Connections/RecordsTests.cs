@@ -1,5 +1,6 @@
 using System.Net.Http.Json;
 using System.Text.Json;
+using LitFuse.Core;
 using LitFuse.Core.Fuses;
 using Xunit;
 
@@ -55,6 +56,23 @@ public sealed class RecordsTests(World world) : IClassFixture<World>
         await world.Backlot.PostAsync("/gridlet/columns", new FormUrlEncodedContent([new("sheet", "rides"), new("tab", "later"), new("name", "Who")]));
         Assert.Equal(["Who"], (await ColumnsAsync("later", again: true)).GetProperty("items").EnumerateArray().Select(i => i.Text("key")));
         Assert.Contains("answered 404", (await ColumnsAsync("gone", again: false)).Text("fault"), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_sheet_that_another_client_s_fuse_fills_is_not_offered()
+    {
+        var noor = await world.NoorAsync();
+        async Task<List<string?>> SheetsAsync(string client, object settings) =>
+            [.. (await (await noor.PostAsJsonAsync("/api/connections/lists", new { client, step = "sheet-row", setting = "sheet", settings, again = true })).BodyAsync()).GetProperty("items").EnumerateArray().Select(i => i.Text("key"))];
+        Assert.Contains("quotes", await SheetsAsync("brackenwheel", new { }));
+        var fuse = (await (await noor.PostAsJsonAsync("/api/fuses", new { client = "hollin-vane" })).BodyAsync()).Text("id");
+        var revision = (await noor.GetFromJsonAsync<JsonElement>($"/api/fuses/{fuse}")).GetProperty("revision").GetInt32();
+        var filling = Fuse("any", Row(("sheet", "quotes"))) with { LitBy = [new(EventKeys.ByHand)] };
+        Assert.True((await noor.PutAsync($"/api/fuses/{fuse}/draft", JsonContent.Create(new { definition = filling, revision }, options: CoreJson.Options))).IsSuccessStatusCode);
+        Assert.DoesNotContain("quotes", await SheetsAsync("brackenwheel", new { }));
+        Assert.Contains("quotes", await SheetsAsync("hollin-vane", new { }));
+        // One that is chosen already stays to be seen.
+        Assert.Contains("quotes", await SheetsAsync("brackenwheel", new { sheet = "quotes" }));
     }
 
     [Fact]

@@ -104,6 +104,23 @@ public sealed class PlazaTests(World world) : IClassFixture<World>
     }
 
     [Fact]
+    public async Task Of_an_agency_s_account_a_client_is_offered_its_own_pages_and_forms()
+    {
+        var noor = await world.NoorAsync();
+        var begun = await (await noor.PostAsJsonAsync("/api/connections/consent", new { client = "tarn-valley", kind = "plaza" })).BodyAsync();
+        var page = await world.Backlot.GetStringAsync(begun.Text("goTo"));
+        Assert.Equal(["pp-tarn-valley"], Regex.Matches(page, "name=\"place\" value=\"(?<id>[^\"]+)\" checked", RegexOptions.ExplicitCapture, TimeSpan.FromSeconds(1)).Select(m => m.Groups["id"].Value));
+        var whole = await WholeAsync(noor, IdIn(await ConsentAsync(noor, All, ["pp-brackenwheel", "pp-hollin-vane", "pp-tarn-valley"], what: new { client = "hollin-vane", kind = "plaza" })));
+        Assert.Equal(["Hollin Vane Acoustics"], whole.GetProperty("places").EnumerateArray().Select(p => p.Text("name")));
+        Assert.All(whole.GetProperty("all").EnumerateArray(), f => Assert.Equal("Hollin Vane Acoustics", f.Text("place")));
+        // Whoever wants another's page says so.
+        var id = whole.GetProperty("source").Text("id");
+        Assert.Equal(HttpStatusCode.NoContent, (await noor.PutAsJsonAsync($"/api/sources/{id}/places", new { ids = new[] { "pp-hollin-vane", "pp-brackenwheel" } })).StatusCode);
+        await noor.PostAsync($"/api/sources/{id}/refresh", null);
+        Assert.Equal(2, (await WholeAsync(noor, id!)).GetProperty("places").GetArrayLength());
+    }
+
+    [Fact]
     public async Task A_form_that_is_chosen_later_brings_what_its_network_told_of_before()
     {
         var noor = await world.NoorAsync();

@@ -105,8 +105,29 @@ public static class ConnectService
         var through = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId && c.Kind == service).OrderBy(c => c.Name).ToListAsync(stop);
         if (through.Find(c => string.IsNullOrEmpty(named) || c.Id.ToString() == named) is not { } connection) return TypedResults.Ok(new ServiceListing(null, $"There is no connection to {service}. Connect it under Setup.", []));
         var (items, fault) = await lists.AskAsync(connection, setting, settings, asked.Again, stop);
+        // One account often serves several clients: what the fuses of another put their leads into is not this client's.
+        if (items is { Count: > 0 } && setting.ListNeeds.Count == 0)
+        {
+            var others = await OfOthersAsync(db, connection, kind.Key, setting.Key, stop);
+            items = [.. items.Where(i => i.Key == settings.GetValueOrDefault(setting.Key) || !others.Contains(i.Key))];
+        }
+
         return TypedResults.Ok(new ServiceListing(items, fault, [.. setting.ListNeeds.Where(n => string.IsNullOrEmpty(settings.GetValueOrDefault(n))).Select(n => kind.Settings.First(s => s.Key == n).Label)]));
     }
+
+    // What steps of other clients' fuses have chosen from this list at the same address, and none of this client's.
+    private static async Task<HashSet<string>> OfOthersAsync(AppDb db, Connection connection, string kind, string setting, CancellationToken stop) => [.. await db.Database.SqlQuery<string>($"""
+        select step -> 'settings' ->> {setting} as "Value"
+        from (
+            select client_id, draft as fuse from fuses where draft is not null
+            union all
+            select f.client_id, v.definition from fuses f join fuse_versions v on v.id = f.armed_version_id
+        ) all_fuses, jsonb_array_elements(fuse -> 'bands') band, jsonb_array_elements(band -> 'steps') step
+        where step ->> 'kind' = {kind} and step -> 'settings' ->> {setting} is not null
+            and exists (select 1 from connections c where c.client_id = all_fuses.client_id and c.kind = {connection.Kind} and c.base_url = {connection.BaseUrl})
+        group by 1
+        having not bool_or(client_id = {connection.ClientId})
+        """).ToListAsync(stop)];
 
     private static ProblemHttpResult? Fault(IEnumerable<AccessAsk> asks, IReadOnlyDictionary<string, string> values, OutboundRules rules)
     {

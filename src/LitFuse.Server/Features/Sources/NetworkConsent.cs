@@ -55,10 +55,10 @@ public sealed class NetworkConsent(IDataProtectionProvider provider, SourceKinds
         }
 
         if (consent.kinds.Find(kind) is not { Card.Access: AccessBy.Consent } found) return Problems.Bad("kind", $"'{kind}' is not connected by consent.");
-        return TypedResults.Ok(new ConsentPlace(consent.PlaceFor(found, clientId, Access.UserId(http.User)!.Value, connectionId)));
+        return TypedResults.Ok(new ConsentPlace(consent.PlaceFor(found, await db.Clients.Where(c => c.Id == clientId).Select(c => c.Name).SingleAsync(stop), clientId, Access.UserId(http.User)!.Value, connectionId)));
     }
 
-    private string PlaceFor(SourceKind kind, Guid clientId, Guid userId, Guid? connectionId)
+    private string PlaceFor(SourceKind kind, string client, Guid clientId, Guid userId, Guid? connectionId)
     {
         var verifier = Keys.Secret() + Keys.Secret();
         var state = protector.Protect(JsonSerializer.Serialize(new ConsentState(clientId, kind.Card.Kind, userId, connectionId, verifier), CoreJson.Options), GoodFor);
@@ -71,6 +71,8 @@ public sealed class NetworkConsent(IDataProtectionProvider provider, SourceKinds
             ["state"] = state,
             ["code_challenge"] = WebEncoders.Base64UrlEncode(SHA256.HashData(Encoding.ASCII.GetBytes(verifier))),
             ["code_challenge_method"] = "S256",
+            // No parameter of the standard: a network that does not know it passes it over (RFC 6749 §3.1).
+            ["for"] = client,
         });
     }
 

@@ -71,12 +71,13 @@ public sealed class NetworkLook(AppDb db, SourceKinds kinds, Secrets secrets, Fo
         var connection = await db.Connections.SingleAsync(c => c.Id == source.ConnectionId, stop);
         var kind = kinds.Of(source.Kind);
         var now = time.Now();
+        var first = source.LookedAt is null;
         (source.LookedAt, source.LookDueAt) = (now, now + Every);
         if (await VerifyAsync(connection, stop))
         {
             try
             {
-                await FindAsync(source, connection, kind, stop);
+                await FindAsync(source, connection, kind, first, stop);
                 source.Fault = connection.Fault;
             }
             catch (NetworkTroubleException e)
@@ -95,10 +96,11 @@ public sealed class NetworkLook(AppDb db, SourceKinds kinds, Secrets secrets, Fo
         await directory.ReadAgainAsync(stop);
     }
 
-    private async Task FindAsync(Source source, Connection connection, SourceKind kind, CancellationToken stop)
+    private async Task FindAsync(Source source, Connection connection, SourceKind kind, bool first, CancellationToken stop)
     {
         var (network, access) = ((INetwork)kind, Open(connection, secrets));
         var places = await network.PlacesAsync(access, stop);
+        if (first && source.Places.Count == 0 && places.Count > 1) source.Places = ProposedPlaces.Of(await db.Clients.Where(c => c.Id == source.ClientId).Select(c => c.Name).SingleAsync(stop), places, await ElsewhereAsync(source, stop));
         var chosen = source.Places.Count == 0 ? places : [.. places.Where(p => source.Places.Any(c => c.Id == p.Id))];
         var found = await network.FormsAsync(access, chosen, stop);
         var known = await db.Forms.Where(f => f.SourceId == source.Id).ToListAsync(stop);
@@ -108,6 +110,12 @@ public sealed class NetworkLook(AppDb db, SourceKinds kinds, Secrets secrets, Fo
         {
             await notifying.ListenAsync(access, chosen, $"{address.Url}/told/{source.Key}", secrets.Open(source.Secret!), stop);
         }
+    }
+
+    private async Task<HashSet<string>> ElsewhereAsync(Source source, CancellationToken stop)
+    {
+        var others = await db.Sources.IgnoreQueryFilters().AsNoTracking().Where(s => s.Kind == source.Kind && s.ClientId != source.ClientId).Select(s => s.Places).ToListAsync(stop);
+        return others.SelectMany(p => p).Select(p => p.Id).ToHashSet(StringComparer.Ordinal);
     }
 
     private void Put(Source source, Form? known, NetworkForm found, string network)
