@@ -124,6 +124,27 @@ public sealed class FuseLanguageTests
         Assert.Equal(1, life.State.Steps.Count(s => s is { StepId: "answer", Status: StepStatus.Sent }));
     }
 
+    [Theory]
+    [InlineData(StepStatus.Done, "sent", new[] { "post", "text", "by url" })]
+    [InlineData(StepStatus.Done, "refused", new[] { "post" })]
+    [InlineData(StepStatus.Failed, "sent", new[] { "post", "instead" })]
+    public void A_rule_on_another_step_waits_for_its_result_and_goes_by_it(StepStatus ended, string answer, string[] sent)
+    {
+        static RuleSet Only(string field, string value) => new(RuleMatch.All, [new(field, RuleOp.OneOf, [value])]);
+        var life = new BurnLife(
+            Fuse(Whenever(
+                Post("post"),
+                Text("text") with { When = new(RuleMatch.All, [new("steps.post.status", RuleOp.OneOf, ["done"]), new("steps.post.answer", RuleOp.OneOf, ["sent"])]) },
+                Text("instead") with { When = Only("steps.post.status", "failed") },
+                Post("by url") with { When = Only("steps.post.answer", "sent") })),
+            Noon);
+        Assert.Equal(["post"], life.Sent);
+        life.Now += Duration.FromMinutes(5);
+        Assert.Empty(life.Do(new BurnEvent.Woken()).Last);
+        life.Do(new BurnEvent.StepEnded("post", ended, "as it came", ended == StepStatus.Failed ? null : new Dictionary<string, string> { ["answer"] = answer }));
+        Assert.Equal(sent, life.Sent);
+    }
+
     [Fact]
     public void The_same_event_told_again_changes_nothing()
     {

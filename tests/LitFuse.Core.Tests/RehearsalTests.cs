@@ -37,6 +37,20 @@ public sealed class RehearsalTests
         Assert.Empty(Sent(Run(fuse, lead: tagged)));
     }
 
+    [Theory]
+    [InlineData(0, 24, false)]
+    [InlineData(30, 24, true)] // it was asked for 30 hours ago
+    [InlineData(23, 24, false)]
+    [InlineData(0, 6, true)] // send hours open 8.5 hours later
+    public void What_could_only_go_too_late_is_said_to_be_too_late(int hoursAgo, int limit, bool late)
+    {
+        var fuse = CompiledFuse.From(Fuse(Whenever(Text("text"))) with { AgeLimitHours = limit });
+        var at = limit == 6 ? At("24 23:30:00") : Noon;
+        Rehearsed Of(LeadFacts lead) => Rehearsal.Run(fuse, NewBurn(at - Duration.FromHours(hoursAgo), at), lead, [], (_, _) => Takes, at + Duration.FromDays(3));
+        Assert.Equal(late, Of(Lead()).TooLate);
+        Assert.False(Of(Lead(optedOut: true)).TooLate);
+    }
+
     [Fact]
     public void A_field_that_a_step_sets_is_in_the_words_and_rules_after_it()
     {

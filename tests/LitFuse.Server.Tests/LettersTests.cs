@@ -163,10 +163,12 @@ public sealed class LettersTests(World world) : IClassFixture<World>
         var (lead, person, _, _) = await world.LitAsync(noor, form => Fuse(form) with { Bands = [new("always", "Always", new(EntryKind.Always), [new("text", "text", StepKinds.Text, StepMoment.AtOnce, new Dictionary<string, string> { ["words"] = "Hello" }, Hours: new(HoursKind.None))])] });
         var phone = "+44" + person["phone"].Replace(" ", "", StringComparison.Ordinal)[1..];
         await World.EventuallyAsync(async () => (await world.TextsAsync(phone)).Count == 1, "the first text");
-        foreach (var word in new[] { "ARRET", "stop" }) await world.Backlot.PostAsJsonAsync($"/api/copperline/phones/{Uri.EscapeDataString(phone)}/texts", new { to = "+447700900512", text = word });
+        // All at once, as somebody does who means it.
+        string[] words = ["ARRET", "stop", "STOP", "stop!", "Stop please"];
+        await Task.WhenAll(words.Select(word => world.Backlot.PostAsJsonAsync($"/api/copperline/phones/{Uri.EscapeDataString(phone)}/texts", new { to = "+447700900512", text = word })));
         await World.EventuallyAsync(async () => (await world.TextsAsync(phone)).Count == 2, "what confirms it");
         Assert.Equal("Brackenwheel Cargo Cycles: you will get no more texts from us. Write START if you want them again.", (await world.TextsAsync(phone))[^1].Text("text"));
-        await World.EventuallyAsync(async () => (await world.StoryAsync(noor, lead)).Count(l => l.Text("kind") == "replied") == 2, "the second answer");
+        await World.EventuallyAsync(async () => (await world.StoryAsync(noor, lead)).Count(l => l.Text("kind") == "replied") == words.Length, "all answers");
         await world.IdleAsync();
         Assert.Equal(2, (await world.TextsAsync(phone)).Count);
     }

@@ -192,7 +192,12 @@ public partial class World : IAsyncLifetime
 
     public async Task<List<JsonElement>> TextsAsync(string to) => (await Backlot.GetFromJsonAsync<List<JsonElement>>($"/api/copperline/messages?to={Uri.EscapeDataString(to)}"))!;
 
-    public async Task FaultAsync(string service, string mode) => (await Backlot.PutAsJsonAsync($"/api/faults/{service}", new { mode })).EnsureSuccessStatusCode();
+    /// <summary>Breaks a service, until it is mended or the test ends.</summary>
+    public async Task FaultAsync(string service, string mode)
+    {
+        MendsAfterEachTestAttribute.Breaks(this);
+        (await Backlot.PutAsJsonAsync($"/api/faults/{service}", new { mode })).EnsureSuccessStatusCode();
+    }
 
     public Task WorksAgainAsync() => Backlot.DeleteAsync("/api/faults");
 

@@ -1,8 +1,6 @@
 using CsCheck;
-using LitFuse.Core.Arrivals;
 using LitFuse.Core.Calling;
 using LitFuse.Core.Continuity;
-using LitFuse.Core.Drift;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
@@ -177,14 +175,6 @@ public sealed class EngineRecordings
         ];
         static string Of(FormLine line) => Lines(line.State.ToString(), line.Joints.Select(j => $"{j.Name} {j.State}: {j.Words}"), line.Cuts.Select(c => $"{c.Key} {c.Mend.Place}"));
         Hold("lines", Break.All.Select(b => Lines(b.Name, b.Do(facts).Line().Cuts.Select(c => $"{c.Key} {c.Cause} {c.Mend}"), Mark(Of(b.Do(facts).Line())))).Concat(near.Select(n => Of(n.Line()) is var said ? $"{Short(string.Join(" ; ", n.Line().Cuts.Select(c => c.Cause)), 120)} {Mark(said)}" : "")));
-    }
-
-    [Fact]
-    public void Drift_and_silence()
-    {
-        Hold("habits",
-            Enumerable.Range(1, 4).Select(seed => Lines("drift, false findings", DriftHistories.FalseAlarms(30, 70, seed).ToString())).Concat(Enumerable.Range(1, 3).SelectMany(seed => DriftHistories.FoundAfter(12, seed).OrderBy(f => f.Key, StringComparer.Ordinal).Select(f => Lines("drift", f.Key, f.Value))))
-                .Concat(Enumerable.Range(1, 2).Select(seed => Lines("silence, false", SilenceHistories.FalseAlarms(8, seed).ToString()))).Concat(Enumerable.Range(1, 2).Select(seed => Lines("silence", SilenceHistories.FoundAfter(8, seed).Select(f => f.ToString())))));
     }
 
     [Fact]

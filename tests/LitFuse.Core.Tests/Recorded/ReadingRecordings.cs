@@ -56,6 +56,7 @@ public sealed class ReadingRecordings
             new("h", "h", FormFieldType.Text, [], null, ["Ines Calloway", "Hal Wetherby"]), new("i", "i", FormFieldType.YesNo, [], null, ["yes"]), new("fleet_size", "How many?", FormFieldType.Choice, ["1–3", "25+"], null, []),
         ];
         var suggested = forms.Select(f => (f.Fields, Found: MapSuggester.Suggest(f.Fields, [], [], f.Language))).Concat([(Fields: sampled.ToList(), Found: MapSuggester.Suggest(sampled, own, before, "GB")), (Fields: forms[2].Fields, Found: MapSuggester.Suggest(forms[2].Fields, own, before, "GB"))]);
+        Assert.All(suggested.SelectMany(f => f.Found), s => Assert.InRange(s.Confidence, 0, 1));
         Hold("maps", suggested.SelectMany(f => f.Found.Select(s => string.Create(CultureInfo.InvariantCulture, $"{s.FormField} → {s.LeadField ?? "–"} {s.Confidence:0.00} {s.Because}"))).Distinct());
     }
 
