@@ -70,6 +70,7 @@ public sealed class MessageWords
 
     private readonly IFluidTemplate template;
     private readonly string[] names;
+    private readonly Action<TemplateContext, WordFacts> layOut;
 
     private MessageWords(IFluidTemplate template, PathVisitor seen)
     {
@@ -77,6 +78,7 @@ public sealed class MessageWords
         Uses = seen.Paths;
         names = seen.Names;
         Filters = seen.Filters;
+        layOut = LayOut;
     }
 
     /// <summary>The facts the words speak of, as paths: <c>lead.first_name</c>, <c>answers</c>, <c>steps.s1.url</c>.</summary>
@@ -102,7 +104,7 @@ public sealed class MessageWords
     /// <summary>The words with the facts put in, or why there are none. White space left by empty fields is tidied within each line.</summary>
     public Rendered Render(WordFacts facts)
     {
-        var made = Templates.Render(template, facts, context => LayOut(context, facts));
+        var made = Templates.Render(template, facts, layOut);
         return made.Fault is null ? made with { Text = Tidy(made.Text) } : made;
     }
 

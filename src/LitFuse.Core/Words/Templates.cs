@@ -1,3 +1,4 @@
+using System.Text;
 using Fluid;
 using Fluid.Ast;
 using Fluid.Values;
@@ -33,10 +34,15 @@ public static class Templates
     public const int LongestRange = 1_000;
 
     private const int MostRecursion = 20;
-    private const string BudgetKey = "budget";
+    private const string RunKey = "run";
+    private const int MostSpare = 8_192;
 
     private static readonly WordsParser Parser = new();
     private static readonly TemplateOptions Bounded = Options();
+
+    // One for each thread: most messages are short, and a burst of them is put together by few threads.
+    [ThreadStatic]
+    private static StringBuilder? spare;
 
     /// <summary>The filters that there are: Liquid's own and ours.</summary>
     public static IReadOnlyList<string> Filters { get; } = [.. Bounded.Filters.Select(f => f.Key)];
@@ -67,20 +73,20 @@ public static class Templates
     /// <param name="template">As <see cref="Parse"/> made it.</param>
     /// <param name="facts">What filters know.</param>
     /// <param name="layOut">Lays out the names that the template speaks of.</param>
-    internal static Rendered Render(IFluidTemplate template, WordFacts facts, Action<TemplateContext> layOut)
+    internal static Rendered Render(IFluidTemplate template, WordFacts facts, Action<TemplateContext, WordFacts> layOut)
     {
         var context = new TemplateContext(Bounded);
-        var budget = new Budget();
-        context.AmbientValues[WordFilters.FactsKey] = facts;
-        context.AmbientValues[BudgetKey] = budget;
-        layOut(context);
+        var run = new Run(facts);
+        context.AmbientValues[RunKey] = run;
+        layOut(context, facts);
+        var made = Interlocked.Exchange(ref spare, null) ?? new StringBuilder(512);
         try
         {
             // Everything in it runs at once: no value and no filter waits for anything.
-            using var written = new MeteredWriter(budget);
-            template.RenderAsync(written, NullEncoder.Default, context).AsTask().GetAwaiter().GetResult();
-            var text = written.ToString();
-            return new(text.Length > LongestOut ? text[..LongestOut] : text, null);
+            using var written = new MeteredWriter(run, made);
+            var rendering = template.RenderAsync(written, NullEncoder.Default, context);
+            if (!rendering.IsCompletedSuccessfully) rendering.AsTask().GetAwaiter().GetResult();
+            return new(made.ToString(0, Math.Min(made.Length, LongestOut)), null);
         }
         catch (BudgetException e)
         {
@@ -89,6 +95,10 @@ public static class Templates
         catch (Exception e) when (e is not OutOfMemoryException)
         {
             return Rendered.Not(e is InvalidOperationException ? $"they take more than {MostSteps:#,0} steps" : Plainly(e));
+        }
+        finally
+        {
+            if (made.Capacity <= MostSpare) spare = made.Clear();
         }
     }
 
@@ -110,30 +120,31 @@ public static class Templates
     }
 
     // Each filter pays for what it makes; those that can multiply are asked before.
-    private static FilterDelegate Metered(string name, FilterDelegate filter) => (input, arguments, context) =>
+    private static FilterDelegate Metered(string name, FilterDelegate filter)
     {
-        var budget = BudgetOf(context);
-        budget.Spend(1);
-        switch (name)
+        Func<FluidValue, FilterArguments, long>? before = name switch
         {
-            case "replace" or "replace_first" or "replace_last" when arguments.Count > 1:
-                var (text, what, with) = (input.ToStringValue(), arguments.At(0).ToStringValue(), arguments.At(1).ToStringValue());
-                budget.Spend(text.Length + ((long)with.Length * (what.Length == 0 ? text.Length + 1 : Count(text, what))));
-                break;
-            case "join" or "array_to_sentence_string":
-                budget.Spend((long)Size(input) * Math.Max(1, arguments.At(0).ToStringValue().Length));
-                break;
-            case "add_days" or "add_working_days":
-                budget.Spend((long)Math.Clamp(Math.Abs(arguments.At(0).ToNumberValue()), 0, WordFilters.MostDays));
-                break;
-            default:
-                break;
-        }
+            "replace" or "replace_first" or "replace_last" => Replaced,
+            "join" or "array_to_sentence_string" => (input, arguments) => (long)Size(input) * Math.Max(1, arguments.At(0).ToStringValue().Length),
+            "add_days" or "add_working_days" => (_, arguments) => (long)Math.Clamp(Math.Abs(arguments.At(0).ToNumberValue()), 0, WordFilters.MostDays),
+            _ => null,
+        };
+        return (input, arguments, context) =>
+        {
+            var run = RunOf(context);
+            run.Spend(1 + (before?.Invoke(input, arguments) ?? 0));
+            var made = filter(input, arguments, context);
+            if (made.IsCompletedSuccessfully) run.Spend(Size(made.Result));
+            return made;
+        };
+    }
 
-        var made = filter(input, arguments, context);
-        if (made.IsCompletedSuccessfully) budget.Spend(Size(made.Result));
-        return made;
-    };
+    private static long Replaced(FluidValue input, FilterArguments arguments)
+    {
+        if (arguments.Count < 2) return 0;
+        var (text, what, with) = (input.ToStringValue(), arguments.At(0).ToStringValue(), arguments.At(1).ToStringValue());
+        return text.Length + ((long)with.Length * (what.Length == 0 ? text.Length + 1 : Count(text, what)));
+    }
 
     private static int Count(string text, string what)
     {
@@ -149,12 +160,16 @@ public static class Templates
         _ => 1,
     };
 
-    private static Budget BudgetOf(TemplateContext context) => (Budget)context.AmbientValues[BudgetKey];
+    internal static WordFacts FactsOf(TemplateContext context) => RunOf(context).Facts;
 
-    /// <summary>What one rendering may still make.</summary>
-    private sealed class Budget
+    private static Run RunOf(TemplateContext context) => (Run)context.AmbientValues[RunKey];
+
+    /// <summary>One rendering: what it may speak of, and what it may still make.</summary>
+    private sealed class Run(WordFacts facts)
     {
         private long left = MostMade;
+
+        public WordFacts Facts { get; } = facts;
 
         public void Spend(long characters)
         {
@@ -166,7 +181,7 @@ public static class Templates
     private sealed class BudgetException(string message) : Exception(message);
 
     // What is written, for the reader or into a capture, is paid for as it is written.
-    private sealed class MeteredWriter(Budget budget) : StringWriter(System.Globalization.CultureInfo.InvariantCulture)
+    private sealed class MeteredWriter(Run budget, StringBuilder into) : StringWriter(into, System.Globalization.CultureInfo.InvariantCulture)
     {
         public override void Write(char value)
         {
@@ -201,7 +216,7 @@ public static class Templates
             foreach (var tag in new[] { "include", "render", "macro", "from", "tablerow", "capture" }) RegisteredTags.Remove(tag);
             RegisterIdentifierBlock("capture", static (name, statements, _, encoder, context) =>
             {
-                using var taken = new MeteredWriter(BudgetOf(context));
+                using var taken = new MeteredWriter(RunOf(context), new StringBuilder());
                 var completion = statements.RenderStatementsAsync(taken, encoder, context).AsTask().GetAwaiter().GetResult();
                 context.SetValue(name, new StringValue(taken.ToString()));
                 return new(completion);

@@ -14,8 +14,6 @@ namespace LitFuse.Core.Words;
 /// </summary>
 public static class WordFilters
 {
-    internal const string FactsKey = "facts";
-
     /// <summary>The furthest that days are moved, either way.</summary>
     internal const int MostDays = 4000;
 
@@ -54,7 +52,7 @@ public static class WordFilters
         filters.AddFilter("list", (input, _, _) => new ValueTask<FluidValue>(new StringValue(Listed(input is BlockValue block ? block.ToStringValue().Split('\n') : input.ToStringValue().Split([',', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)))));
     }
 
-    private static WordFacts Facts(TemplateContext context) => (WordFacts)context.AmbientValues[FactsKey];
+    private static WordFacts Facts(TemplateContext context) => Templates.FactsOf(context);
 
     private static ValueTask<FluidValue> Text(FluidValue input, Func<string, string> change)
     {
