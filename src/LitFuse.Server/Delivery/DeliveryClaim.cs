@@ -22,12 +22,12 @@ public sealed class DeliveryClaim(AppDb db)
     private static readonly Duration Full = Duration.FromSeconds(1);
 
     /// <summary>When there is next something to claim: what falls due, of a connection that does not rest then and has not had its share; <c>null</c>: nothing waits. Connections that are paused, or whose client is held, have none.</summary>
-    public async Task<Instant?> NextAsync(Instant now, CancellationToken stop) =>
+    public async Task<Instant?> NextAsync(Instant now, Guid[] answered, CancellationToken stop) =>
         (await db.Database.SqlQuery<Instant?>(
             $"""
             select min(greatest(d.due_at, c.rest_until,
                 case when c.per_minute is not null and c.tokens < 1 then c.tokens_at + (1 - c.tokens) * 60 / c.per_minute * interval '1 second' end,
-                case when d.due_at <= {now} and (select count(*) from deliveries s where s.connection_id = c.id and s.status = 'sending') >= least(coalesce(c.at_once, {ConnectionThrottle.Wide}), coalesce(c.width, {ConnectionThrottle.Wide})) then {now + Full} end)) as "Value"
+                case when d.due_at <= {now} and (select count(*) from deliveries s where s.connection_id = c.id and s.status = 'sending' and s.id <> all({answered})) >= least(coalesce(c.at_once, {ConnectionThrottle.Wide}), coalesce(c.width, {ConnectionThrottle.Wide})) then {now + Full} end)) as "Value"
             from connections c join clients k on k.id = c.client_id
             cross join lateral (select due_at from deliveries where connection_id = c.id and status = 'due' order by due_at limit 1) d where c.paused_at is null and k.held_at is null
             """).ToListAsync(stop)).Single();
@@ -49,8 +49,9 @@ public sealed class DeliveryClaim(AppDb db)
     /// </remarks>
     /// <param name="worker">Who claims.</param>
     /// <param name="now">What is due by then.</param>
+    /// <param name="answered">Those of this worker's that the service has answered, and whose outcome is being written: they take no room there any more.</param>
     /// <param name="stop">Cancels.</param>
-    public Task<List<OutboxDelivery>> ClaimAsync(string worker, Instant now, CancellationToken stop) =>
+    public Task<List<OutboxDelivery>> ClaimAsync(string worker, Instant now, Guid[] answered, CancellationToken stop) =>
         db.Deliveries.FromSql(
             $"""
             with open as (
@@ -60,7 +61,7 @@ public sealed class DeliveryClaim(AppDb db)
                 order by c.id for no key update of c skip locked),
             room as (
                 select o.id, o.per_minute, o.failures, t.tokens,
-                    greatest(0, least(case when o.failures >= {ConnectionThrottle.Trips} then 1 else least(o.most, o.width) end - (select count(*) from deliveries s where s.connection_id = o.id and s.status = 'sending'), coalesce(floor(t.tokens), {ConnectionThrottle.Wide}))) as free
+                    greatest(0, least(case when o.failures >= {ConnectionThrottle.Trips} then 1 else least(o.most, o.width) end - (select count(*) from deliveries s where s.connection_id = o.id and s.status = 'sending' and s.id <> all({answered})), coalesce(floor(t.tokens), {ConnectionThrottle.Wide}))) as free
                 from open o cross join lateral (select case when o.per_minute is not null then least(o.share, coalesce(o.tokens + greatest(0, extract(epoch from {now} - o.tokens_at)) * o.per_minute / 60.0, o.share)) end as tokens) t),
             candidate as (
                 select d.id, r.id as connection_id, ahead.until from room r

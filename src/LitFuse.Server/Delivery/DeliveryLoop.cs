@@ -29,6 +29,9 @@ public sealed class DeliveryLoop(
     private readonly TimeProvider time = time;
     private readonly ConcurrentDictionary<Guid, byte> underWay = new();
 
+    // Answered by the service, and not yet written down: a slow disk must not narrow what a connection takes.
+    private readonly ConcurrentDictionary<Guid, byte> answered = new();
+
     /// <inheritdoc />
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
@@ -46,9 +49,9 @@ public sealed class DeliveryLoop(
         if (underWay.Count >= MostUnderWay) return (false, time.Now() + Duration.FromMilliseconds(50));
         var claim = services.GetRequiredService<DeliveryClaim>();
         var now = time.Now();
-        var held = await claim.ClaimAsync(worker.Name, now, stop);
+        var held = await claim.ClaimAsync(worker.Name, now, [.. answered.Keys], stop);
         // A connection without room wakes the loop when one of its deliveries ends; one at rest, when its rest is over.
-        if (held.Count == 0) return (false, await claim.NextAsync(now, stop));
+        if (held.Count == 0) return (false, await claim.NextAsync(now, [.. answered.Keys], stop));
         foreach (var one in await services.GetRequiredService<DeliveryAround>().ReadAsync(held, stop))
         {
             underWay.TryAdd(one.Delivery.Id, 0);
@@ -73,6 +76,9 @@ public sealed class DeliveryLoop(
             log.LogError(e, "Delivery {Id} broke off; its lease will run out and it will be tried again.", id);
         }
 
+        answered.TryAdd(id, 0);
+        signals.Deliveries.Pulse();
+
         try
         {
             if (outcome is not null) await outcomes.WriteAsync(outcome);
@@ -84,6 +90,7 @@ public sealed class DeliveryLoop(
         finally
         {
             underWay.TryRemove(id, out _);
+            answered.TryRemove(id, out _);
             // What it leads on to, or its next attempt.
             signals.Deliveries.Pulse();
         }
