@@ -133,11 +133,19 @@ test("a network is connected with a permission missing: it is named, and connect
   await page.getByRole("button", { name: "Connect Plaza" }).click();
   await expect(page.getByRole("heading", { name: "May Lit Fuse come in?" })).toBeVisible();
   await page.getByLabel("read what people answered").uncheck();
-  await page.getByLabel("Brackenwheel Cargo Cycles").uncheck();
+  // Only the client's own page is ticked; this one is given another's on purpose.
+  const tickAnother = async () => {
+    await expect(page.getByLabel("Hollin Vane Acoustics")).toBeChecked();
+    await expect(page.getByLabel("Brackenwheel Cargo Cycles")).not.toBeChecked();
+    await page.getByLabel("Hollin Vane Acoustics").uncheck();
+    await page.getByLabel("Tarn Valley Marquees").check();
+  };
+  await tickAnother();
   await page.getByRole("button", { name: "Allow" }).click();
   await expect(page.getByText("Connected. Choose what you want from it below.")).toBeVisible();
   await expect(page.getByRole("alert").filter({ hasText: "we hear that somebody answered and cannot fetch what" })).toBeVisible();
   await page.getByRole("button", { name: "Connect again" }).click();
+  await tickAnother();
   await page.getByRole("button", { name: "Allow" }).click();
   await expect(page.getByText("access whole")).toBeVisible();
 
