@@ -194,7 +194,7 @@ public sealed record FuseLine(Guid Id, Guid? VersionId, string Name, FuseStandin
             yield break;
         }
 
-        foreach (var found in faults.DistinctBy(f => (f.Code, f.About))) yield return new($"{key}.{found.Code}.{found.About}", JointKind.Service, found.What, new(found.Mend, MendPlace.Fuse, id.ToString(), step.Id));
+        foreach (var found in faults.DistinctBy(f => (f.Code, f.About))) yield return new($"{key}.{found.Code}.{Mark.Of(found.About):x8}", JointKind.Service, found.What, new(found.Mend, MendPlace.Fuse, id.ToString(), step.Id));
     }
 
     private static KnownConnection? ConnectionOf(Step step, string service, FuseSurroundings around)

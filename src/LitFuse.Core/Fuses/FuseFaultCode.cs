@@ -105,7 +105,7 @@ public enum FuseFaultCode
     /// <summary>Too many rules.</summary>
     TooManyRules,
 
-    /// <summary>A rule that is not whole. About: how.</summary>
+    /// <summary>A rule that is not whole.</summary>
     Rule,
 
     /// <summary>A rule asks for a result that no step gives. About: the path.</summary>

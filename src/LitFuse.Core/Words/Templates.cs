@@ -79,7 +79,8 @@ public static class Templates
         var run = new Run(facts);
         context.AmbientValues[RunKey] = run;
         layOut(context, facts);
-        var made = Interlocked.Exchange(ref spare, null) ?? new StringBuilder(512);
+        var made = spare ?? new StringBuilder(512);
+        spare = null;
         try
         {
             // Everything in it runs at once: no value and no filter waits for anything.

@@ -4,6 +4,7 @@ using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
 using NodaTime;
 using Xunit;
+using static LitFuse.Core.Tests.Fixtures;
 
 namespace LitFuse.Core.Tests.Continuity;
 
@@ -50,6 +51,14 @@ public sealed class LineCheckTests
             var renamed = facts with { Fuse = facts.Fuse with { Bands = [.. facts.Fuse.Bands.Select(b => b with { Name = "แบนด์", Steps = [.. b.Steps.Select(s => s with { Name = "ขั้น" })] })] } };
             Assert.Equal(facts.Line().Cuts.Select(c => c.Key), renamed.Line().Cuts.Select(c => c.Key));
         }
+    }
+
+    [Fact]
+    public void A_cut_has_a_short_key_whatever_somebody_wrote()
+    {
+        // The key is in an index, which takes no entry of any length.
+        var facts = Whole with { Fuse = Whole.Fuse with { Bands = [Whenever(new Step("s", "s", StepKinds.SetStage, StepMoment.AtOnce, new Dictionary<string, string> { ["stage"] = new string('ก', 100_000) }))] } };
+        Assert.InRange(Assert.Single(facts.Line().Cuts).Key.Length, 1, 120);
     }
 
     [Fact]
