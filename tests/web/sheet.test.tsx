@@ -68,7 +68,7 @@ const whole: Schemas["FuseWhole"] = {
   armedBy: null,
   draftBy: null,
   draftAt: null,
-  faults: [{ bandId: "big", stepId: "sms", what: "The words cannot be read.", mend: "Mend them.", blocks: true }],
+  faults: [{ code: "words", bandId: "big", stepId: "sms", what: "The words cannot be read.", mend: "Mend them.", blocks: true }],
   proposedName: "Book a test ride: text the lead",
   counts: [{ band: "Big fleets", litIn30Days: 12 }],
   around,
@@ -400,8 +400,8 @@ describe("what lights it, and what is wrong", () => {
     open((side) => <WrongSheet {...side} onStep={go.step} onBand={go.band} onLit={go.lit} />, true, {
       faults: [
         ...whole.faults,
-        { bandId: "big", stepId: null, what: "B", mend: "b", blocks: true },
-        { bandId: null, stepId: null, what: "Nothing lights it.", mend: "Choose.", blocks: true },
+        { code: "nothing-leads-to", bandId: "big", stepId: null, what: "B", mend: "b", blocks: true },
+        { code: "nothing-lights", bandId: null, stepId: null, what: "Nothing lights it.", mend: "Choose.", blocks: true },
       ],
     });
     for (const button of screen.getAllByRole("button", { name: "Go there" })) fireEvent.click(button);
