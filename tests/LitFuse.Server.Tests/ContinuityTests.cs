@@ -82,6 +82,30 @@ public sealed class ContinuityTests(ContinuityTests.Place place) : IClassFixture
     }
 
     [Fact]
+    public async Task A_line_that_could_not_be_written_is_judged_again_at_once_and_not_with_the_next_minute()
+    {
+        using var noor = await place.NoorAsync();
+        var (_, form) = await World.MakeFormAsync(noor, "website", "Depot keys");
+        var key = (await noor.GetFromJsonAsync<JsonElement>($"/api/forms/{form}")).GetProperty("form").Text("key")!;
+        await place.SubmitAsync(new { full_name = "Ines Calloway", email = "ines.keys@example.com" }, key);
+        await UntilAsync(noor, form, l => Cut(l, "and 1 submission waits."), "the first that waits");
+        var id = Guid.Parse(form);
+        await place.InsideAsync<bool>(async services =>
+        {
+            var db = services.GetRequiredService<AppDb>();
+            await using var transaction = await db.Database.BeginTransactionAsync();
+            await db.Database.ExecuteSqlAsync($"select 1 from form_watches where form_id = {id} for update");
+            await place.SubmitAsync(new { full_name = "Jorun Ashdown", email = "jorun.keys@example.com" }, key);
+            await World.EventuallyAsync(
+                () => db.Database.SqlQuery<bool>($"select pg_terminate_backend(pid) as \"Value\" from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%form_watches%for update%'").AnyAsync(),
+                "the line's connection broken off");
+            await transaction.CommitAsync();
+            return true;
+        });
+        await UntilAsync(noor, form, l => Cut(l, "and 2 submissions wait."), "the other that waits");
+    }
+
+    [Fact]
     public async Task What_happens_at_the_network_and_at_services_cuts_the_line_and_its_end_mends_it()
     {
         using var noor = await place.NoorAsync();

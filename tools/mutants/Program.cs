@@ -1,15 +1,15 @@
+using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Globalization;
-using System.Xml.Linq;
 using LitFuse.Mutants;
 
 // Which changes to the core do its tests notice?
 //   tools/mutants/run [count] [seed] [quick]     from the project's root; 200 and a seed that is printed where they are left out
-// All mutants are compiled at once into a copy of the core, each behind a switch, and the core's tests are run once for
-// each with that switch on, until the first that fails: the quick classes first, and those that take long only where no
-// quick one noticed; with "quick", not at all. What none notices is listed, with its place.
-// Of all the time that the tests take together: a machine under load makes every class slow.
-const double SlowShare = 0.1;
+// All mutants are compiled at once into a copy of the core, each behind a switch. Each class of the core's tests is run
+// once by itself, to see which switches it comes by; then, for each mutant, the classes that come by it are run with it on,
+// until the first that fails: the quick ones first. What none notices is listed, with its place and how many classes came
+// by. With "quick", classes that take more than half a minute are left out.
+const double Handful = 6, Slow = 30;
 var root = Directory.GetCurrentDirectory();
 var count = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 200;
 var seed = args.Length > 1 ? int.Parse(args[1], CultureInfo.InvariantCulture) : Random.Shared.Next(1_000_000);
@@ -19,7 +19,27 @@ if (Directory.Exists(place)) Directory.Delete(place, recursive: true);
 Run("git", $"clone -q \"{root}\" \"{place}\"", root);
 
 var core = Path.Combine(place, "src/LitFuse.Core");
-File.WriteAllText(Path.Combine(core, "Mutants.cs"), "namespace LitFuse.Core;\ninternal static class Mutants\n{\n    private static readonly int Which = int.Parse(System.Environment.GetEnvironmentVariable(\"LITFUSE_MUTANT\") ?? \"-1\", System.Globalization.CultureInfo.InvariantCulture);\n    public static bool On(int which) => which == Which;\n}\n");
+File.WriteAllText(Path.Combine(core, "Mutants.cs"), """
+    namespace LitFuse.Core;
+    internal static class Mutants
+    {
+        private static readonly int Which = int.Parse(System.Environment.GetEnvironmentVariable("LITFUSE_MUTANT") ?? "-1", System.Globalization.CultureInfo.InvariantCulture);
+        private static readonly bool[] Reached = new bool[20000];
+        private static readonly string? Note = Noted();
+        public static bool On(int which)
+        {
+            Reached[which] = true;
+            return which == Which;
+        }
+
+        private static string? Noted()
+        {
+            var note = System.Environment.GetEnvironmentVariable("LITFUSE_REACHED");
+            if (note is not null) System.AppDomain.CurrentDomain.ProcessExit += (_, _) => System.IO.File.WriteAllLines(note, System.Linq.Enumerable.Select(System.Linq.Enumerable.Where(System.Linq.Enumerable.Range(0, Reached.Length), i => Reached[i]), i => i.ToString(System.Globalization.CultureInfo.InvariantCulture)));
+            return note;
+        }
+    }
+    """);
 var originals = Directory.EnumerateFiles(core, "*.cs", SearchOption.AllDirectories).Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && Path.GetFileName(f) != "Mutants.cs").Order(StringComparer.Ordinal).ToDictionary(f => f, File.ReadAllText);
 var all = originals.SelectMany(f => Mutation.In(Path.GetRelativePath(place, f.Key), f.Value)).ToList();
 // More than are wanted: some do not compile, as a variable that is set in one half of a condition alone.
@@ -43,37 +63,53 @@ for (var tries = 0; ; tries++)
 
 drawn = [.. drawn.Take(count)];
 var tests = Path.Combine(place, "artifacts/bin/LitFuse.Core.Tests/release/LitFuse.Core.Tests");
-var report = Path.Combine(place, "clean.xml");
-if (Notices(-1, $"-result-xml \"{report}\"").Noticed) throw new InvalidOperationException("The tests fail with no mutant on.");
-var took = XDocument.Load(report).Descendants("test").GroupBy(t => (string)t.Attribute("type")!, t => (double)t.Attribute("time")!, StringComparer.Ordinal).ToDictionary(c => c.Key, c => c.Sum(), StringComparer.Ordinal);
-var slow = took.Where(c => c.Value > SlowShare * took.Values.Sum()).Select(c => c.Key).ToList();
-Console.WriteLine($"Asked last, as they take long: {string.Join(", ", slow)}");
-var slowToo = slow.Count > 0 && !args.Contains("quick", StringComparer.Ordinal);
-var quickOnes = string.Join(' ', slow.Select(c => $"-class- {c}"));
-var slowOnes = string.Join(' ', slow.Select(c => $"-class {c}"));
-var survivors = new List<Mutation>();
-var done = 0;
-await Parallel.ForAsync(0, drawn.Count, new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount }, (i, _) =>
+var classes = Run(tests, "-list classes", place).Said.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Where(c => c.StartsWith("LitFuse.", StringComparison.Ordinal)).ToList();
+var two = new ParallelOptions { MaxDegreeOfParallelism = Environment.ProcessorCount };
+var seen = new ConcurrentDictionary<string, (double Seconds, HashSet<int> Reached)>(StringComparer.Ordinal);
+await Parallel.ForEachAsync(classes, two, (name, _) =>
 {
-    var (noticed, lasted) = Notices(i, quickOnes);
-    if (!noticed && slowToo) (noticed, lasted) = Notices(i, slowOnes);
+    var note = Path.Combine(place, name + ".reached");
+    var (noticed, lasted) = Notices(-1, [name], note);
+    if (noticed) throw new InvalidOperationException($"{name} fails with no mutant on.");
+    seen[name] = (lasted.TotalSeconds, [.. File.ReadAllLines(note).Select(l => int.Parse(l, CultureInfo.InvariantCulture))]);
+    return ValueTask.CompletedTask;
+});
+Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{classes.Count} classes of tests; slow: {string.Join(", ", seen.Where(c => c.Value.Seconds > Slow).Select(c => $"{c.Key} {c.Value.Seconds:0} s"))}"));
+if (args.Contains("quick", StringComparer.Ordinal)) foreach (var (name, one) in seen) if (one.Seconds > Slow) seen.TryRemove(name, out var _);
+var survivors = new List<(Mutation Mutation, int Classes)>();
+var done = 0;
+await Parallel.ForAsync(0, drawn.Count, two, (i, _) =>
+{
+    var asked = seen.Where(c => c.Value.Reached.Contains(i)).OrderBy(c => c.Value.Seconds).ToList();
+    var (noticed, spent) = (false, 0.0);
+    for (var from = 0; from < asked.Count && !noticed;)
+    {
+        var lot = asked.Skip(from).Take(1).ToList();
+        while (from + lot.Count < asked.Count && lot.Sum(c => c.Value.Seconds) < Handful) lot.Add(asked[from + lot.Count]);
+        from += lot.Count;
+        (noticed, var lasted) = Notices(i, [.. lot.Select(c => c.Key)], null);
+        spent += lasted.TotalSeconds;
+    }
+
     lock (survivors)
     {
-        if (!noticed) survivors.Add(drawn[i]);
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{++done,4}/{drawn.Count} {(noticed ? "noticed " : "SURVIVES")} {lasted.TotalSeconds,4:0} s  {drawn[i]}"));
+        if (!noticed) survivors.Add((drawn[i], asked.Count));
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{++done,4}/{drawn.Count} {(noticed ? "noticed " : "SURVIVES")} {spent,4:0} s  {drawn[i]}{(noticed ? "" : $"  ({asked.Count} classes come by)")}"));
     }
 
     return ValueTask.CompletedTask;
 });
 Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"\n{drawn.Count - survivors.Count} of {drawn.Count} noticed ({100.0 * (drawn.Count - survivors.Count) / drawn.Count:0.0} %), seed {seed}"));
-foreach (var survivor in survivors.OrderBy(s => s.File, StringComparer.Ordinal).ThenBy(s => s.From)) Console.WriteLine("  " + survivor);
+foreach (var (mutation, by) in survivors.OrderBy(s => s.Mutation.File, StringComparer.Ordinal).ThenBy(s => s.Mutation.From)) Console.WriteLine($"  {mutation}  ({by} classes come by)");
 Directory.Delete(place, recursive: true);
 return 0;
 
-(bool Noticed, TimeSpan Took) Notices(int mutant, string which)
+(bool Noticed, TimeSpan Took) Notices(int mutant, IReadOnlyList<string> of, string? note)
 {
     var began = Stopwatch.GetTimestamp();
-    using var process = Process.Start(new ProcessStartInfo(tests, "-noColor -stopOnFail " + which) { WorkingDirectory = place, UseShellExecute = false, RedirectStandardOutput = true, RedirectStandardError = true, Environment = { ["LITFUSE_MUTANT"] = mutant.ToString(CultureInfo.InvariantCulture) } })!;
+    var start = new ProcessStartInfo(tests, "-noColor -stopOnFail " + string.Join(' ', of.Select(c => "-class " + c))) { WorkingDirectory = place, UseShellExecute = false, RedirectStandardOutput = true, RedirectStandardError = true, Environment = { ["LITFUSE_MUTANT"] = mutant.ToString(CultureInfo.InvariantCulture) } };
+    if (note is not null) start.Environment["LITFUSE_REACHED"] = note;
+    using var process = Process.Start(start)!;
     process.OutputDataReceived += static (_, _) => { };
     process.ErrorDataReceived += static (_, _) => { };
     process.BeginOutputReadLine();

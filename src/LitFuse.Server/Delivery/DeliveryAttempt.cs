@@ -58,33 +58,40 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider t
     }
 
     // What counts beside each of these: what was sent within a day, and what somebody is sending at this moment. Whoever
-    // still has a place takes it before it is sent, one lead after the other, so that two of one moment cannot both take the last.
+    // still has a place takes it before it is sent, one lead after the other, so that two of one moment cannot both take the
+    // last. A place need not outlive the database's fall: what it was kept for is due again then, under the same key.
     private async Task<Dictionary<Guid, IReadOnlyList<Instant>>> SentAsync(IReadOnlyList<OutboxDelivery> held, CancellationToken stop)
     {
         var beside = new Dictionary<Guid, IReadOnlyList<Instant>>();
-        foreach (var ofLead in held.Where(Counts).GroupBy(d => d.LeadId).OrderBy(g => g.Key))
+        var limited = new List<(OutboxDelivery Delivery, int Most)>();
+        foreach (var delivery in held.Where(Counts))
         {
-            if ((await setups.ReadLatelyAsync(db, ofLead.First().ClientId, stop)).Client.MostADay is not (> 0 and var most)) continue;
-            await using var transaction = await db.Database.BeginTransactionAsync(stop);
-            await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({ofLead.Key.ToString("N")}, 2))", stop);
-            var now = time.Now();
-            var since = now - Duration.FromDays(1);
-            var others = await db.Deliveries.AsNoTracking()
-                .Where(d => d.LeadId == ofLead.Key && (d.Kind == StepKinds.Text || d.Kind == StepKinds.Letter) && d.WrittenBy == null && (d.SentAt > since || (d.Status == DeliveryStatus.Sending && d.ReservedAt > since)))
-                .Select(d => new { d.Id, At = d.SentAt ?? d.ReservedAt!.Value }).ToListAsync(stop);
-            var taken = others.ToDictionary(o => o.Id, o => o.At);
-            foreach (var delivery in ofLead.OrderBy(d => d.MadeAt).ThenBy(d => d.Id))
-            {
-                var counted = taken.Where(t => t.Key != delivery.Id).Select(t => t.Value).ToList();
-                beside[delivery.Id] = counted;
-                if (counted.Count >= most) continue;
-                taken[delivery.Id] = now;
-                await db.Deliveries.Where(d => d.Id == delivery.Id).ExecuteUpdateAsync(d => d.SetProperty(x => x.ReservedAt, now), stop);
-            }
-
-            await transaction.CommitAsync(stop);
+            if ((await setups.ReadLatelyAsync(db, delivery.ClientId, stop)).Client.MostADay is > 0 and var most) limited.Add((delivery, most));
         }
 
+        if (limited.Count == 0) return beside;
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        Guid[] leadIds = [.. limited.Select(l => l.Delivery.LeadId).Distinct()];
+        string[] names = [.. leadIds.Select(l => l.ToString("N"))];
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(k), set_config('synchronous_commit', 'off', true) from (select distinct hashtextextended(n, 2) k from unnest({names}) n order by 1) l", stop);
+        var now = time.Now();
+        var since = now - Duration.FromDays(1);
+        var taken = (await db.Deliveries.AsNoTracking()
+            .Where(d => leadIds.Contains(d.LeadId) && (d.Kind == StepKinds.Text || d.Kind == StepKinds.Letter) && d.WrittenBy == null && (d.SentAt > since || (d.Status == DeliveryStatus.Sending && d.ReservedAt > since)))
+            .Select(d => new { d.Id, d.LeadId, At = d.SentAt ?? d.ReservedAt!.Value }).ToListAsync(stop)).GroupBy(d => d.LeadId).ToDictionary(g => g.Key, g => g.ToDictionary(d => d.Id, d => d.At));
+        var places = new List<Guid>();
+        foreach (var (delivery, most) in limited.OrderBy(l => l.Delivery.MadeAt).ThenBy(l => l.Delivery.Id))
+        {
+            if (!taken.TryGetValue(delivery.LeadId, out var others)) taken[delivery.LeadId] = others = [];
+            var counted = others.Where(t => t.Key != delivery.Id).Select(t => t.Value).ToList();
+            beside[delivery.Id] = counted;
+            if (counted.Count >= most) continue;
+            others[delivery.Id] = now;
+            places.Add(delivery.Id);
+        }
+
+        if (places.Count > 0) await db.Deliveries.Where(d => places.Contains(d.Id)).ExecuteUpdateAsync(d => d.SetProperty(x => x.ReservedAt, now), stop);
+        await transaction.CommitAsync(stop);
         return beside;
     }
 

@@ -69,6 +69,7 @@ public sealed class LiveListener(NpgsqlDataSource database, IHubContext<LiveHub>
             else signals.Named(notice.Payload);
         };
         await using (var listen = new NpgsqlCommand("listen litfuse_changed; listen litfuse_work", connection)) await listen.ExecuteNonQueryAsync(stop);
+        lines.HintAll();
         signals.All();
         while (true) await connection.WaitAsync(stop);
     }

@@ -63,6 +63,16 @@ public sealed class LineBoards
         Told();
     }
 
+    /// <summary>Something may have been missed: everything is read anew at once.</summary>
+    public void HintAll()
+    {
+        foreach (var client in clients.Keys) Again(client);
+        Told();
+    }
+
+    /// <summary>What was taken could not be judged: all of the client is read anew with the next try. Nobody is woken for it.</summary>
+    public void Again(Guid client) => hints[(client, ChangeKind.Form, Guid.Empty)] = 0;
+
     /// <summary>Takes what was hinted, by client.</summary>
     internal IReadOnlyDictionary<Guid, ILookup<ChangeKind, Guid>> Take()
     {

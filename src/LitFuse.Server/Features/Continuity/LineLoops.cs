@@ -20,16 +20,33 @@ public sealed class LineLoop(Signals signals, LineBoards boards, IServiceScopeFa
         var db = services.GetRequiredService<AppDb>();
         var run = services.GetRequiredService<LineRun>();
         var told = boards.Take();
-        foreach (var (client, changed) in told) await run.TouchedAsync(client, changed, stop);
+        var faults = new List<Exception>();
+        foreach (var (client, changed) in told) await ByItselfAsync(client, () => run.TouchedAsync(client, changed, stop));
         // Putting the next round off is the claim; a round that dies is made by the next one.
         var now = time.Now();
         await db.Database.ExecuteSqlAsync($"insert into line_rounds (client_id, due_at) select id, {now} from clients c where not exists (select 1 from line_rounds r where r.client_id = c.id) on conflict do nothing", stop);
         var due = await db.Database.SqlQuery<Guid>($"update line_rounds set due_at = {now + Every} where client_id = (select client_id from line_rounds where due_at <= {now} order by due_at limit 1 for update skip locked) returning client_id as \"Value\"").ToListAsync(stop);
-        foreach (var client in due) await run.WholeAsync(client, stop);
+        foreach (var client in due) await ByItselfAsync(client, () => run.WholeAsync(client, stop));
+        if (faults.Count > 0) throw new AggregateException("Lines could not be judged; they are with the next try.", faults);
         if (due.Count > 0) return (true, null);
         // Under load the next changes are taken together.
         if (told.Count > 0) await Task.Delay(Breath, stop);
         return (false, await db.LineRounds.MinAsync(r => (Instant?)r.DueAt, stop));
+
+        // One client's trouble is not another's; what could not be judged is judged with the next try, not with the next minute.
+        async Task ByItselfAsync(Guid client, Func<Task> judge)
+        {
+            try
+            {
+                await judge();
+            }
+            catch (Exception e) when (!stop.IsCancellationRequested)
+            {
+                db.ChangeTracker.Clear();
+                boards.Again(client);
+                faults.Add(e);
+            }
+        }
     }
 }
 
