@@ -4,11 +4,12 @@ using System.Globalization;
 using LitFuse.Mutants;
 
 // Which changes to the core do its tests notice?
-//   tools/mutants/run [count] [seed] [quick]     from the project's root; 200 and a seed that is printed where they are left out
+//   tools/mutants/run [count] [seed] [quick | reach]     from the project's root; 200 and a seed that is printed where they are left out
 // All mutants are compiled at once into a copy of the core, each behind a switch. Each class of the core's tests is run
 // once by itself, to see which switches it comes by; then, for each mutant, the classes that come by it are run with it on,
 // until the first that fails: the quick ones first. What none notices is listed, with its place and how many classes came
-// by. With "quick", classes that take more than half a minute are left out.
+// by. With "quick", classes that take more than half a minute are left out. With "reach" nothing is changed: it lists what
+// no class comes by, of as many places as are asked for.
 const double Handful = 6, Slow = 30;
 var root = Directory.GetCurrentDirectory();
 var count = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 200;
@@ -57,6 +58,8 @@ for (var tries = 0; ; tries++)
     var bad = CompilerFault.Place().Matches(said).Select(m => (File: Path.GetRelativePath(place, m.Groups["file"].Value), Line: int.Parse(m.Groups["line"].Value, CultureInfo.InvariantCulture))).ToHashSet();
     var before = drawn.Count;
     drawn.RemoveAll(m => bad.Any(b => b.File == m.File && m.From <= b.Line && b.Line <= m.To));
+    // Said of another line than the change is on.
+    if (before == drawn.Count) drawn.RemoveAll(m => bad.Any(b => b.File == m.File && Math.Abs(m.From - b.Line) <= 10));
     Console.WriteLine($"{before - drawn.Count} do not compile");
     if (before == drawn.Count) throw new InvalidOperationException(said);
 }
@@ -75,6 +78,14 @@ await Parallel.ForEachAsync(classes, two, (name, _) =>
     return ValueTask.CompletedTask;
 });
 Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{classes.Count} classes of tests; slow: {string.Join(", ", seen.Where(c => c.Value.Seconds > Slow).Select(c => $"{c.Key} {c.Value.Seconds:0} s"))}"));
+if (args.Contains("reach", StringComparer.Ordinal))
+{
+    var never = drawn.Where((_, i) => !seen.Values.Any(c => c.Reached.Contains(i))).OrderBy(m => m.File, StringComparer.Ordinal).ThenBy(m => m.From).ToList();
+    Console.WriteLine($"No class comes by {never.Count} of {drawn.Count}:");
+    foreach (var one in never) Console.WriteLine("  " + one);
+    return 0;
+}
+
 if (args.Contains("quick", StringComparer.Ordinal)) foreach (var (name, one) in seen) if (one.Seconds > Slow) seen.TryRemove(name, out var _);
 var survivors = new List<(Mutation Mutation, int Classes)>();
 var done = 0;

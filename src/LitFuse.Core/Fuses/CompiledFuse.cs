@@ -27,9 +27,6 @@ public sealed class CompiledFuse
     /// <summary>The fuse it was made from.</summary>
     public FuseDefinition Definition { get; }
 
-    /// <summary>True when an event can enter a band of it.</summary>
-    public bool Hears { get; private set; }
-
     /// <summary>True when this end of a step can lead to anything else: what waits for its result, for silence after it, for its failure, or for the end of its band.</summary>
     public bool EndMatters(string stepId, StepStatus status) =>
         awaited.Contains(stepId) || (status == StepStatus.Failed && (failuresMatter || (Knows(stepId) && Step(stepId).Step.OnFailure is not (null or { Next: FailureThen.GoOn }))));
@@ -73,7 +70,6 @@ public sealed class CompiledFuse
             if (band.Entry.Kind == EntryKind.Failed) fuse.minded.Add(EventKeys.DeliveryFailed);
         }
 
-        fuse.Hears = definition.Bands.Any(b => b.Entry.Kind is EntryKind.On);
         fuse.failuresMatter = definition.Bands.Any(b => b.Entry.Kind == EntryKind.Failed);
         fuse.awaited.UnionWith(fuse.steps.Values.SelectMany(s => s.Needs));
         foreach (var entry in definition.Bands.Select(b => b.Entry))

@@ -25,12 +25,14 @@ public static class Decider
         return new(desk.State(), asked.All);
     }
 
-    /// <summary>True when deciding this needs the words of the lead's answers: something may go out.</summary>
+    /// <summary>
+    /// True when deciding this may need the words of the lead's answers. Only the end of a step, of which there are
+    /// thousands, is looked at closely: what people do and what happens to a lead is seldom, and what a stop lets go of,
+    /// or a band that so comes to its end leads to, speaks too.
+    /// </summary>
     public static bool MaySpeak(CompiledFuse fuse, BurnState burn, BurnEvent happened, Instant now) => happened switch
     {
         BurnEvent.StepEnded ended => fuse.EndMatters(ended.StepId, ended.Status) || burn.HasDue(now),
-        BurnEvent.Ended or BurnEvent.Skipped => burn.HasDue(now),
-        BurnEvent.Happened => fuse.Hears || burn.HasDue(now),
         _ => true,
     };
 

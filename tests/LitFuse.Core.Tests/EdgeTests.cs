@@ -1,0 +1,258 @@
+using LitFuse.Core.Continuity;
+using LitFuse.Core.Drift;
+using LitFuse.Core.Files;
+using LitFuse.Core.Forms;
+using LitFuse.Core.Fuses;
+using LitFuse.Core.Guards;
+using LitFuse.Core.Hours;
+using LitFuse.Core.Identity;
+using LitFuse.Core.Mapping;
+using LitFuse.Core.Payloads;
+using LitFuse.Core.Replies;
+using LitFuse.Core.Words;
+using NodaTime;
+using Xunit;
+using static LitFuse.Core.Tests.Fixtures;
+
+namespace LitFuse.Core.Tests;
+
+/// <summary>What stands at a bound and what stands just beside it; and what is decided without a lead's answers where they are not needed.</summary>
+public sealed class EdgeTests
+{
+    private static readonly Dictionary<string, string> Empty = [];
+
+    [Fact]
+    public void What_needs_no_answers_is_decided_the_same_without_them()
+    {
+        var (silent, speaking) = (0, 0);
+        CsCheck.Check.Sample(
+            LanguageLaws.GenLife,
+            life =>
+            {
+                var fuse = CompiledFuse.From(life.Fuse);
+                foreach (var m in LanguageLaws.Live(life))
+                {
+                    if (Decider.MaySpeak(fuse, m.Before, m.What, m.At))
+                    {
+                        Interlocked.Increment(ref speaking);
+                        continue;
+                    }
+
+                    Interlocked.Increment(ref silent);
+                    var bare = m.Facts with { Words = new WordFacts(Empty, Empty, Empty, []) };
+                    Assert.Equal(Recorded.Recording.Say(m.Decision.State), Recorded.Recording.Say(Decider.Decide(fuse, m.Before, m.What, bare, m.At).State));
+                    Assert.Equal(m.Decision.Effects.Select(e => Recorded.Recording.Say((object)e)), Decider.Decide(fuse, m.Before, m.What, bare, m.At).Effects.Select(e => Recorded.Recording.Say((object)e)));
+                }
+            },
+            iter: 4000);
+        Assert.True(silent > 100 && speaking > 100, $"{silent} silent, {speaking} speaking");
+    }
+
+    [Theory]
+    [InlineData(StepStatus.Done, false)]
+    [InlineData(StepStatus.Failed, true)]
+    public void The_end_of_a_step_that_nobody_waits_for_matters_where_it_failed_and_something_takes_its_place(StepStatus status, bool matters)
+    {
+        var plain = CompiledFuse.From(Fuse(Whenever(Post("p"), Post("q"))));
+        var instead = CompiledFuse.From(Fuse(Whenever(Post("p") with { OnFailure = new(RetryProfile.Usual, FailureThen.Instead, Step: "q") }, Post("q"))));
+        var goesOn = CompiledFuse.From(Fuse(Whenever(Post("p") with { OnFailure = new(RetryProfile.Usual, FailureThen.GoOn) }, Post("q"))));
+        Assert.False(plain.EndMatters("p", status));
+        Assert.False(goesOn.EndMatters("p", status));
+        Assert.Equal(matters, instead.EndMatters("p", status));
+        Assert.False(instead.EndMatters("gone", status));
+    }
+
+    [Fact]
+    public void A_band_that_waits_for_the_choices_of_a_reply_asks_no_form_for_them()
+    {
+        Band Of(string id, params Rule[] rules) => new(id, id, new(EntryKind.When, new(RuleMatch.All, rules)), [Post("p" + id)]);
+        var fuse = Fuse(Of("a", new Rule("fleet_size", RuleOp.OneOf, ["25+"])), Of("b", new Rule("steps.pa.status", RuleOp.OneOf, ["done"])), Of("c", new Rule("company", RuleOp.Filled, [])));
+        Assert.Equal(["fleet_size"], Line(fuse).Asks.Select(a => a.Field));
+    }
+
+    [Theory]
+    [InlineData("{{ lead.email }}", "email")]
+    [InlineData(" {{ lead.email }} ", "email")]
+    [InlineData("{{ lead.email }}, {{ lead.company }}", null)]
+    [InlineData("{{ lead.email }} x", null)]
+    [InlineData("{{ lead.email | default: \"x\" }}", null)]
+    [InlineData("{{ lead.name }}", null)]
+    [InlineData("{{ client.name }}", null)]
+    public void A_column_that_must_be_filled_needs_the_field_that_alone_fills_it(string words, string? field)
+    {
+        StepKind row = new("row", "Row", Lane.Systems, "cardhouse", [new("fields", "Fields", SettingType.Columns) { List = "l" }], []);
+        var around = Around() with { Steps = new([row]), Services = ["cardhouse"], Connections = [new("c1", "cardhouse", "Cardhouse")], Lists = new Dictionary<string, IReadOnlyList<ListItem>> { ["s.fields"] = [new("mail", "Mail", Required: true), new("other", "Other")] } };
+        var step = new Step("s", "Row", "row", StepMoment.AtOnce, new Dictionary<string, string> { ["fields.mail"] = words, ["fields.other"] = "{{ lead.company }}" });
+        Assert.Equal(field is null ? [] : [field], Line(Fuse(Whenever(step)), around).Needs.Select(n => n.Field));
+    }
+
+    private static FuseLine Line(FuseDefinition fuse, FuseSurroundings? around = null) => FuseLine.Of(Guid.Empty, null, FuseStanding.Armed, fuse, around ?? Around(), new(SendHours, SendHours, London, "GB"), At("24 12:00:00"));
+
+    [Theory]
+    [InlineData(99, 0)]
+    [InlineData(100, 0)]
+    [InlineData(101, 1)]
+    public void A_hundred_rules_are_not_too_many(int rules, int faults)
+    {
+        var band = new Band("b", "Band", new(EntryKind.When, new(RuleMatch.Any, [.. Enumerable.Range(0, rules).Select(_ => new Rule("fleet_size", RuleOp.OneOf, ["25+"]))])), [Post("p")]);
+        Assert.Equal(faults, FuseFaults.Find(Fuse(band, Otherwise(Post("q"))), Around()).Count(f => f.Code == FuseFaultCode.TooManyRules));
+    }
+
+    [Fact]
+    public void A_letter_to_nobody_needs_somebody_to_copy_it_to()
+    {
+        Step Letter(string? copies) => new("l", "Letter", StepKinds.TeamLetter, StepMoment.AtOnce, new Dictionary<string, string> { ["colleague"] = StepKinds.Nobody, ["subject"] = "S", ["words"] = "W" }.Concat(copies is null ? [] : [KeyValuePair.Create(StepKinds.Copies, copies)]).ToDictionary());
+        Assert.Contains(FuseFaults.Find(Fuse(Whenever(Letter(null))), Around()), f => f.Code == FuseFaultCode.ToNobody);
+        Assert.DoesNotContain(FuseFaults.Find(Fuse(Whenever(Letter("hall@brackenwheel.example"))), Around()), f => f.Code is FuseFaultCode.ToNobody or FuseFaultCode.ColleagueGone);
+    }
+
+    [Fact]
+    public void A_fuse_kept_before_files_had_versions_is_read_as_one_of_today()
+    {
+        const string First = """{"name":"Old","litBy":[{"event":"submission","forms":["f"]}],"stopOn":["touched"],"bands":[{"id":"b","name":"B","entry":{"kind":"always"},"steps":[{"id":"s","name":"S","kind":"text","afterSeconds":90,"settings":{"words":"Hello"}},{"id":"t","name":"T","kind":"text","settings":{"words":"Hello"}}]}],"bandChoice":"all","relight":"once","relightDays":1,"ageLimitHours":24,"hearsForDays":0}""";
+        foreach (var text in new[] { First, First.Replace("{\"name\":\"Old\"", "{\"schema\":1,\"name\":\"Old\"", StringComparison.Ordinal) })
+        {
+            var fuse = FuseFile.Read(text);
+            Assert.Equal(["f"], fuse.LitBy[0].Only!["form"]);
+            Assert.Equal([90, 0], fuse.Bands[0].Steps.Select(s => s.Moment.AfterSeconds));
+            Assert.Equal("touched", fuse.StopOn[0].Event);
+        }
+
+        foreach (var none in new[] { "0", "-1", "\"2\"", "1.5" }) Assert.Contains("'schema' is the version", Assert.Throws<System.Text.Json.JsonException>(() => FuseFile.Read(First.Replace("{\"name\"", $"{{\"schema\":{none},\"name\"", StringComparison.Ordinal))).Message, StringComparison.Ordinal);
+    }
+
+    [Theory]
+    [InlineData("New → Won", "New", "Won")]
+    [InlineData("nothing", "", "Won")]
+    [InlineData("nothing", "New", "")]
+    public void An_empty_side_of_a_change_is_called_nothing(string says, string before, string after)
+    {
+        var because = LeadChanging.FieldChanged("stage", before, after, At("24 12:00:00")).Because;
+        Assert.Equal(says == "nothing", because.Contains("nothing", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void Marks_of_a_backtest_are_set_asked_and_counted_bit_by_bit()
+    {
+        var outcome = new PastOutcome(new ulong[2], 0, 0, 0, null);
+        int[] bits = [0, 1, 62, 63, 64, 65, 127];
+        foreach (var bit in bits) outcome.Mark(bit);
+        Assert.Equal(bits, Enumerable.Range(0, 128).Where(outcome.Has));
+        var counts = new int[128];
+        outcome.CountInto(counts);
+        outcome.CountInto(counts);
+        Assert.Equal(bits, Enumerable.Range(0, 128).Where(i => counts[i] == 2));
+        Assert.Equal(2 * bits.Length, counts.Sum());
+    }
+
+    [Fact]
+    public void A_finding_is_another_where_any_part_of_it_is()
+    {
+        DriftFinding one = new("k", DriftKind.Gone, "f", "l", "w", "m", 5, "n", "s", ["v"]);
+        Assert.Equal(one, one with { After = 6, Values = ["v"] });
+        Assert.All(new[] { one with { Key = "x" }, one with { Kind = DriftKind.Fresh }, one with { LeadField = "x" }, one with { Words = "x" }, one with { Mend = "x" }, one with { NewField = "x" }, one with { Suggested = "x" } }, other => Assert.NotEqual(one, other));
+    }
+
+    [Fact]
+    public void The_same_is_waited_for_only_where_field_and_rules_are_the_same()
+    {
+        RuleSet rules = new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["25+"])]), others = new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["4–9"])]);
+        FieldWait wait = new("phone", [rules], []);
+        Assert.True(FieldWait.Same([wait], [new("phone", [rules], [])]));
+        Assert.All(new[] { new FieldWait("email", [rules], []), new("phone", [others], []), new("phone", [rules], [others]), new("phone", [rules, rules], []) }, other => Assert.False(FieldWait.Same([wait], [other])));
+        Assert.False(FieldWait.Same([wait], []));
+    }
+
+    [Theory]
+    [InlineData("31/12/2026", DateOrder.DayMonthYear)]
+    [InlineData("12/31/2026", DateOrder.MonthDayYear)]
+    [InlineData("32/01/02", DateOrder.YearMonthDay)]
+    [InlineData("2026-11-30", DateOrder.YearMonthDay)]
+    [InlineData("13/12/31", DateOrder.DayMonthYear)]
+    [InlineData("1/2/2026", DateOrder.DayMonthYear)]
+    [InlineData("1/13/2026", DateOrder.MonthDayYear)]
+    public void How_dates_stand_is_told_by_the_first_that_can_be_read_in_one_way_only(string date, DateOrder order) => Assert.Equal(order, FileLook.DatesOf([["x", "1.2", date]], "GB"));
+
+    [Fact]
+    public void A_header_has_no_values_in_it()
+    {
+        Assert.True(FileLook.HasHeader([["Name", "When"]]));
+        Assert.False(FileLook.HasHeader([]));
+        Assert.False(FileLook.HasHeader([["", " "]]));
+        Assert.False(FileLook.HasHeader([["Name", "ines@example.com"]]));
+        Assert.False(FileLook.HasHeader([["Name", "07700 900123"]]));
+        Assert.True(FileLook.HasHeader([["Name", "123456"]]));
+        Assert.True(FileLook.HasHeader([["Name", "field 1234567"]]));
+    }
+
+    [Theory]
+    [InlineData("+441632960123", "GB")]
+    [InlineData("+44163296012", null)]
+    [InlineData("+4416329601234", null)]
+    [InlineData("+353209112345", "IE")]
+    [InlineData("+35320911234", null)]
+    [InlineData("+3532091123456", null)]
+    [InlineData("+12125550100", "US")]
+    [InlineData("+12125550200", null)]
+    [InlineData("+16045550199", "CA")]
+    public void Numbers_kept_free_for_demonstrations_are_those_alone(string number, string? country) => Assert.Equal(country, FictionalNumbers.CountryOf(number));
+
+    [Fact]
+    public void An_address_that_bounced_is_forgiven_with_another_address()
+    {
+        var lead = Lead() with { EmailBounces = true };
+        lead = lead with { Fields = new Dictionary<string, string>(lead.Fields) { ["email"] = "old@example.com" } };
+        LeadFacts With(string field, string value) => lead.After(lead.Standing() with { Fields = new Dictionary<string, string>(lead.Fields) { [field] = value } });
+        Assert.True(With("company", "x").EmailBounces);
+        Assert.False(With("email", "new@example.com").EmailBounces);
+    }
+
+    [Fact]
+    public void A_list_in_words_is_asked_by_place_and_by_whether_it_holds_anything()
+    {
+        string Say(string words, params string[] answers) => MessageWords.Parse(words).Words!.Render(Lead().Words with { Answers = [.. answers.Select((a, i) => KeyValuePair.Create($"Q{i}", a))] }).Text;
+        Assert.Equal("a|b||", Say("{{ answers[0].value }}|{{ answers[1].value }}|{{ answers[2].value }}|{{ answers[-1].value }}", "a", "b"));
+        Assert.Equal("none", Say("{% if answers.size > 0 %}some{% else %}none{% endif %}"));
+        Assert.Equal("some 2", Say("{% if answers %}some {{ answers.size }}{% endif %}", "a", "b"));
+        Assert.Equal("yes", Say("{% if answers.first %}yes{% endif %}{% if lead %}{% endif %}", "a"));
+    }
+
+    [Fact]
+    public void What_our_own_script_says_of_a_visit_is_cut_at_two_thousand_characters()
+    {
+        var payload = Payload.FromPairs([new("lf_page", new string('p', 2000)), new("lf_from", new string('f', 2001)), new("name", "Ines")]);
+        Assert.Equal([2000, 2000], payload.Signs.Values.Select(s => s.Length));
+        Assert.Single(payload.Answers);
+    }
+
+    [Theory]
+    [InlineData(500)]
+    [InlineData(501)]
+    public void A_reply_is_kept_with_five_hundred_characters(int length)
+    {
+        var life = new BurnLife(Fuse(new Band("r", "R", new(EntryKind.On, Event: EventKeys.Replied), [Post("p") with { Settings = Posting("{{ reply.text }}") }])), At("24 12:00:00"));
+        life.Replies(new string('w', length));
+        Assert.Equal(500, life.All.OfType<BurnEffect.Deliver>().Single().Settings["words"].Length);
+    }
+
+    [Theory]
+    [InlineData("11111111", false)]
+    [InlineData("111111111", true)]
+    [InlineData("121111111", true)]
+    [InlineData("112111111", false)]
+    public void A_number_of_one_digit_is_one_whose_last_seven_are_the_same(string number, bool junk)
+    {
+        var map = CompiledMap.From(new([new("phone", "phone")]), "GB", []);
+        var payload = Payload.FromPairs([new("phone", number)]);
+        var mapped = map.Read(payload.Answers) with { Phones = [new Phone(number, "GB", Fictional: false)] };
+        var door = JunkScore.Of(payload, 0);
+        Assert.Equal(junk, JunkScore.OfAnswers(door, payload, mapped, 0).Score > door.Score);
+    }
+
+    [Theory]
+    [InlineData("stop", "kraft", 13)]
+    [InlineData("yes", "kraft", 14)]
+    [InlineData("yes", "kraft", 15)]
+    public void After_fourteen_more_words_a_yes_is_for_a_person_to_read(string said, string more, int words) =>
+        Assert.Equal(said == "stop" || words > 14, ReplyReader.Read(said + string.Concat(Enumerable.Repeat(" " + more, words)), []).Meaning is not ReplyMeaning.Yes);
+}
