@@ -1,3 +1,5 @@
+using CsCheck;
+using LitFuse.Core.Calling;
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Drift;
 using LitFuse.Core.Files;
@@ -25,7 +27,7 @@ public sealed class EdgeTests
     public void What_needs_no_answers_is_decided_the_same_without_them()
     {
         var (silent, speaking) = (0, 0);
-        CsCheck.Check.Sample(
+        Check.Sample(
             LanguageLaws.GenLife,
             life =>
             {
@@ -255,4 +257,131 @@ public sealed class EdgeTests
     [InlineData("yes", "kraft", 15)]
     public void After_fourteen_more_words_a_yes_is_for_a_person_to_read(string said, string more, int words) =>
         Assert.Equal(said == "stop" || words > 14, ReplyReader.Read(said + string.Concat(Enumerable.Repeat(" " + more, words)), []).Meaning is not ReplyMeaning.Yes);
+
+    [Fact]
+    public void A_phrase_is_found_where_it_stands_and_has_as_many_words_as_it_has()
+    {
+        var list = new PhraseList("stop", "stop it, leave me alone", "no");
+        string[] words = ["please", "leave", "me", "alone", "stop", "it"];
+        Assert.Equal([(null, 0), ("leave me alone", 3), (null, 0), (null, 0), ("stop it", 2), (null, 0)], Enumerable.Range(0, 6).Select(i => list.At(words, i)));
+        Assert.Equal(("stop", 1), list.At(["stop"], 0));
+    }
+
+    [Theory]
+    [InlineData("x")]
+    [InlineData("5")]
+    public void A_field_of_one_character_is_read_too(string value)
+    {
+        LeadField bikes = new("bikes", "Bikes", LeadFieldType.Number, []);
+        var change = LeadChanging.Decide(StepKinds.SetField, new Dictionary<string, string> { ["field"] = "email", ["value"] = "A" }, new(Empty, [], "New"), _ => null, "GB", At("24 12:00:00"))!;
+        Assert.Equal("A", change.Now.Fields["email"]);
+        Assert.Equal(value, LeadChanging.Decide(StepKinds.SetField, new Dictionary<string, string> { ["field"] = "bikes", ["value"] = value }, new(Empty, [], "New"), _ => bikes, "GB", At("24 12:00:00"))!.Now.Fields["bikes"]);
+        LeadField sure = new("sure", "Sure", LeadFieldType.YesNo, []);
+        Assert.Equal("yes", LeadChanging.Decide(StepKinds.SetField, new Dictionary<string, string> { ["field"] = "sure", ["value"] = "1" }, new(Empty, [], "New"), _ => sure, "GB", At("24 12:00:00"))!.Now.Fields["sure"]);
+    }
+
+    [Fact]
+    public void Two_rules_on_a_number_contradict_each_other_exactly_where_no_number_holds_both() =>
+        Check.Sample(
+            Gen.Select(Gen.Int[0, 2], Gen.Int[0, 9], Gen.Int[0, 9]).List[2, 3],
+            made =>
+            {
+                Rule Of((int Op, int A, int B) m) => m.Op switch { 0 => new("x", RuleOp.AtLeast, [$"{m.A}"]), 1 => new("x", RuleOp.AtMost, [$"{m.A}"]), _ => new("x", RuleOp.Between, [$"{Math.Min(m.A, m.B)}", $"{Math.Max(m.A, m.B)}"]) };
+                RuleSet rules = new(RuleMatch.All, [.. made.Select(Of)]);
+                var guard = Guard.Compile(rules).Guard!;
+                var some = Enumerable.Range(-1, 12).Any(n => guard.Holds(new GuardFacts(_ => $"{n}", LocalDate.MinIsoValue)));
+                return some == (RuleSense.Contradiction([rules], _ => false) is null);
+            });
+
+    [Fact]
+    public void Nothing_that_is_kept_is_half_a_character()
+    {
+        Check.Sample(Gen.OneOf(Gen.Char['a', 'c'], Gen.Char['\ud83d', '\ud83d'], Gen.Char['\udd25', '\udd26']).Array[0, 8], chars =>
+        {
+            var text = new string(chars);
+            // What is whole is kept, in order; halves are not.
+            var whole = new System.Text.StringBuilder();
+            for (var i = 0; i < text.Length; i++)
+            {
+                if (i + 1 < text.Length && char.IsSurrogatePair(text[i], text[i + 1])) whole.Append(text[i]).Append(text[++i]);
+                else if (!char.IsSurrogate(text[i])) whole.Append(text[i]);
+            }
+
+            Assert.Equal(whole.ToString().Replace("\ud83d\udd25", "F", StringComparison.Ordinal), PlainText.Of(text).Replace("\ud83d\udd25", "F", StringComparison.Ordinal));
+        });
+    }
+
+    [Fact]
+    public void A_call_that_was_begun_is_not_begun_again()
+    {
+        CallPlan plan = new([new("imke", "Imke Sandoval", "+447700900101")], "Bram Okafor", "+447700900300", "Bram asks for a test ride.");
+        var begun = CallMachine.Next(plan, CallState.New, new CallEvent.Begun(), At("24 12:00:00"));
+        Assert.NotEmpty(begun.Effects);
+        Assert.Empty(CallMachine.Next(plan, begun.State, new CallEvent.Begun(), At("24 12:00:01")).Effects);
+        var over = CallMachine.Next(plan, CallState.New, new CallEvent.HungUp("never mind"), At("24 12:00:00"));
+        if (over.State.Outcome is not null) Assert.Empty(CallMachine.Next(plan, over.State, new CallEvent.Begun(), At("24 12:00:01")).Effects);
+    }
+
+    [Theory]
+    [InlineData(EndingKind.GoTo, null, null, "", "The ending leads on to no address.")]
+    [InlineData(EndingKind.Download, null, null, "Here", "The ending has nothing to download.")]
+    [InlineData(EndingKind.Call, null, " ", "Ring us", "The ending has no number to call.")]
+    [InlineData(EndingKind.Message, null, null, " ", "The ending says nothing.")]
+    [InlineData(EndingKind.Download, "https://brackenwheel.example/a.pdf", null, "", "The ending says nothing.")]
+    [InlineData(EndingKind.GoTo, "https://brackenwheel.example/a", null, "", null)]
+    [InlineData(EndingKind.Call, null, "+447700900512", "Ring us", null)]
+    public void What_an_ending_lacks_is_said(EndingKind kind, string? url, string? phone, string words, string? fault) =>
+        Assert.Equal(fault is null ? [] : [fault], DesignFaults.Of(FormDesign.Fresh with { Ending = new(kind, words, url, phone) }).Where(f => f.Place.StartsWith("ending", StringComparison.Ordinal)).Select(f => f.What));
+
+    [Theory]
+    [InlineData("why", null)]
+    [InlineData("why not", null)]
+    [InlineData("why me", "why")]
+    [InlineData("and why", null)]
+    [InlineData("and why me", "why")]
+    [InlineData("and", null)]
+    public void A_question_has_more_than_its_first_word(string text, string? asks) =>
+        Assert.Equal(asks is not null, ReplyReader.Read(text, []).Because.Contains("asks", StringComparison.Ordinal));
+
+    [Fact]
+    public void A_colleague_is_nobody_only_where_a_step_can_be_for_nobody()
+    {
+        StepKind kind = new("k", "K", Lane.Team, "ridgeboard", [new("who", "Who", SettingType.Colleague) { Choices = [new("one", "One")] }], []);
+        var step = new Step("s", "S", "k", StepMoment.AtOnce, new Dictionary<string, string> { ["who"] = StepKinds.Nobody });
+        Assert.Contains(FuseFaults.Find(Fuse(Whenever(step)), Around() with { Steps = new([kind]) }), f => f.Code == FuseFaultCode.ColleagueGone);
+        Assert.Empty(FuseFaults.Find(Fuse(Whenever(step with { Settings = new Dictionary<string, string> { ["who"] = "one" } })), Around() with { Steps = new([kind]) }).Where(f => f.StepId == "s"));
+    }
+
+    [Theory]
+    [InlineData("ab", "abel", true)]
+    [InlineData("abe", "abel", false)]
+    [InlineData("a", "abel", false)]
+    [InlineData("abel", "ab", true)]
+    [InlineData("bab", "abel", true)]
+    public void A_first_name_of_three_letters_may_stand_for_a_longer_one(string one, string other, bool contradicts) =>
+        Assert.Equal(contradicts, new PersonSketch(one, "Calloway", "a@example.com").Contradicts(new PersonSketch(other, "Calloway", "b@example.com")));
+
+    [Theory]
+    [InlineData("山田", "太郎", "太郎 山田")]
+    [InlineData("山田", "Taro", "山田 Taro")]
+    [InlineData("Taro", "山田", "Taro 山田")]
+    public void Names_of_the_east_are_turned_only_where_both_are(string first, string last, string whole) => Assert.Equal(whole, PersonNames.Join(first, last));
+
+    [Theory]
+    [InlineData("mc", "Mc")]
+    [InlineData("mca", "Mca")]
+    [InlineData("mcad", "McAd")]
+    [InlineData("o'", "O'")]
+    [InlineData("o'b", "O'B")]
+    [InlineData("d’angelo", "D’Angelo")]
+    public void Names_are_cased(string typed, string cased) =>
+        Assert.Equal(cased, MessageWords.Parse("{{ lead.x | name_case }}").Words!.Render(Lead().Words with { Lead = new Dictionary<string, string> { ["x"] = typed } }).Text);
+
+    [Fact]
+    public void A_name_on_a_lead_is_no_longer_than_a_name()
+    {
+        var map = CompiledMap.From(new([new("n", "full_name"), new("c", "company")]), "GB", []);
+        var read = map.Read([new("n", new string('n', 5000)), new("c", new string('c', 5000))]).Values;
+        Assert.True(read["first_name"].Length < read["company"].Length, $"{read["first_name"].Length} and {read["company"].Length}");
+    }
 }

@@ -34,7 +34,13 @@ internal static class GenFuses
         new Step(
             "?", "A step", Kinds[kind], moment,
             new Dictionary<string, string> { ["words"] = uses == 0 ? "See {{ steps.b0s0.url }}" : "Hello {{ lead.first_name }}", ["subject"] = "x", ["channel"] = "#ride-desk", ["person"] = "imke.sandoval", ["colleague"] = "owner", ["tag"] = "t", ["stage"] = "Won", ["fuse"] = "f" },
-            uses == 1 ? new(RuleMatch.Any, [new("fleet_size", RuleOp.OneOf, ["25+"])], [new(RuleMatch.All, [new(Facts.WorkingHours, RuleOp.Yes, [])])]) : null,
+            uses switch
+            {
+                1 => new(RuleMatch.Any, [new("fleet_size", RuleOp.OneOf, ["25+"])], [new(RuleMatch.All, [new(Facts.WorkingHours, RuleOp.Yes, [])])]),
+                3 => new(RuleMatch.Any, [new("steps.b0s0.status", RuleOp.OneOf, ["done", "struck"]), new("steps.b0s1.url", RuleOp.Filled, []), new("steps.gone.status", RuleOp.Filled, [])]),
+                4 => new(RuleMatch.Any, [new(Facts.ReplyMeaning, RuleOp.OneOf, ["yes"]), new(Facts.ReplyChoice, RuleOp.Filled, []), new(Facts.ReplyText, RuleOp.Contains, ["second"]), new("event.tag", RuleOp.OneOf, ["t"])]),
+                _ => null,
+            },
             hours, fail < 6 ? null : new StepFailure((RetryProfile)(fail % 3), (FailureThen)(fail % 4), "owner", "?"), Choices: uses == 2 ? ["Tuesday", "Wednesday"] : null));
 
     private static readonly Gen<BandEntry> GenEntry = Gen.Select(Gen.Int[0, 9], Gen.Int[0, Happens.Length - 1], Gen.Int[0, 7], Gen.Int[1, 80_000]).Select((kind, happens, of, span) => kind switch
@@ -42,7 +48,7 @@ internal static class GenFuses
         < 3 => new BandEntry(EntryKind.Always),
         3 => new BandEntry(EntryKind.When, new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["25+"])])),
         4 => new BandEntry(EntryKind.Otherwise),
-        5 or 6 => new BandEntry(EntryKind.On, Event: Happens[happens], Only: of < 2 && happens == 0 ? new Dictionary<string, IReadOnlyList<string>> { ["meaning"] = [of == 0 ? "yes" : "choice"] } : null),
+        5 or 6 => new BandEntry(EntryKind.On, span % 3 == 0 ? new(RuleMatch.All, [new(happens % 2 == 0 ? "event.tag" : "fleet_size", RuleOp.OneOf, [happens % 2 == 0 ? "t" : "25+"])]) : null, Event: Happens[happens], Only: of < 2 && happens == 0 ? new Dictionary<string, IReadOnlyList<string>> { ["meaning"] = [of == 0 ? "yes" : "choice"] } : null),
         7 => new BandEntry(EntryKind.Silence, Of: $"b{of % 4}s{of / 4}", ForSeconds: span),
         8 => new BandEntry(EntryKind.Failed, Of: of < 4 ? null : $"b{of % 4}s0"),
         _ => new BandEntry(EntryKind.End, Of: $"b{of % 4}"),

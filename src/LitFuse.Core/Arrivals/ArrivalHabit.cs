@@ -82,7 +82,7 @@ public sealed class ArrivalHabit
         }
 
         var rates = RatesOf(came, quiet, zone, from, until);
-        var habit = new ArrivalHabit(rates, zone, quiet, 0, last, null);
+        var habit = new ArrivalHabit(rates, zone, quiet, double.NaN, last, null);
         var gaps = new List<double>(came.Count);
         for (var i = 1; i < came.Count; i++) gaps.Add(habit.Expected(came[i - 1], came[i]));
         return new(rates, zone, quiet, Threshold(gaps, days), last, null);
@@ -148,7 +148,7 @@ public sealed class ArrivalHabit
     {
         var (counts, open) = (new double[HoursOfWeek], new double[HoursOfWeek]);
         foreach (var at in came) counts[HourOf(at.InZone(zone).LocalDateTime)]++;
-        var clock = new ArrivalHabit(counts, zone, quiet, 0, null, null);
+        var clock = new ArrivalHabit(counts, zone, quiet, double.NaN, null, null);
         for (var at = from; at < until; at += Duration.FromHours(1))
         {
             var end = Instant.Min(until, at + Duration.FromHours(1));
@@ -179,7 +179,7 @@ public sealed class ArrivalHabit
         }
 
         // What it has lately is what is to be expected: a campaign that was turned down is not silence.
-        var usual = new ArrivalHabit(rates, zone, quiet, 0, null, null);
+        var usual = new ArrivalHabit(rates, zone, quiet, double.NaN, null, null);
         double Level(int days) => until - Duration.FromDays(days) is var begin && begin < from ? 1 : Math.Min(1, (came.Count(c => c > begin) + 3) / (usual.Expected(begin, until) + 3));
         var level = Math.Min(Level(3), Level(7));
         return [.. rates.Select(r => r * level)];

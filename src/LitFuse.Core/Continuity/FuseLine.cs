@@ -154,7 +154,7 @@ public sealed record FuseLine(Guid Id, Guid? VersionId, string Name, FuseStandin
     {
         var text = words.Trim();
         if (!text.StartsWith("{{", StringComparison.Ordinal) || !text.EndsWith("}}", StringComparison.Ordinal) || text.Contains("default", StringComparison.Ordinal)) return null;
-        return MessageWords.Parse(text).Words?.Uses is { Count: 1 } uses && uses.First() is var use && use.StartsWith("lead.", StringComparison.Ordinal) && use[5..] is not ("name" or "link" or "stage") && text.IndexOf("}}", StringComparison.Ordinal) == text.Length - 2 ? use[5..] : null;
+        return MessageWords.Parse(text).Words?.Uses is { Count: 1 } uses && uses.Single() is var use && use.StartsWith("lead.", StringComparison.Ordinal) && use[5..] is not ("name" or "link" or "stage") && text.IndexOf("}}", StringComparison.Ordinal) == text.Length - 2 ? use[5..] : null;
     }
 
     private static List<FuseService> ServicesOf(Guid id, FuseDefinition fuse, FuseSurroundings around)

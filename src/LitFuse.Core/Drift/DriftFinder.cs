@@ -117,7 +117,7 @@ public static class DriftFinder
         bool Known(string field) => mapped.Contains(field) || NeverMapped(field);
         var found = new List<(string Field, int After)>();
         if (form.Tells) found.AddRange(form.Fields.Where(f => !Known(f.Name) && f.Type != FormFieldType.Hidden).Select(f => (f.Name, 0)));
-        else if (samples.Count >= LeastBefore + 2)
+        else
         {
             var newest = samples.Take(Newest).ToList();
             foreach (var field in newest.SelectMany(s => s.Answers.Keys).Distinct(StringComparer.Ordinal).Where(f => !Known(f)))

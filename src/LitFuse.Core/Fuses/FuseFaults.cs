@@ -176,7 +176,7 @@ public static partial class FuseFaults
 
     private static void OfRules(RuleSet rules, string where, FuseSurroundings around, FuseDefinition fuse, AddFault add)
     {
-        if (rules.Every.Take(MostRules + 1).Count() > MostRules) add(FuseFaultCode.TooManyRules, $"More than {MostRules} rules in {where}.", "Use fewer.");
+        if (rules.Every.Skip(MostRules).Any()) add(FuseFaultCode.TooManyRules, $"More than {MostRules} rules in {where}.", "Use fewer.");
         foreach (var fault in Guard.Compile(rules).Faults) add(FuseFaultCode.Rule, $"In {where}: {fault}.", "Complete the rule or take it out.");
         foreach (var rule in rules.Every)
         {

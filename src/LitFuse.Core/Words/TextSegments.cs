@@ -35,7 +35,7 @@ public static class TextSegments
         var (parts, used) = (1, 0);
         for (var i = 0; i < text.Length; i++)
         {
-            var pair = unicode && char.IsHighSurrogate(text[i]) && i + 1 < text.Length && char.IsLowSurrogate(text[i + 1]);
+            var pair = i + 1 < text.Length && char.IsSurrogatePair(text[i], text[i + 1]);
             var units = pair || (!unicode && Extended.Contains(text[i])) ? 2 : 1;
             if (used + units > most) (parts, used) = (parts + 1, 0);
             used += units;

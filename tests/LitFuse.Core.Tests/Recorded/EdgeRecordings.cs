@@ -5,6 +5,7 @@ using LitFuse.Core.Files;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
+using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
@@ -193,8 +194,12 @@ public sealed class EdgeRecordings
         string[] prefixes = ["+447700900", "+442079460", "+441134960", "+441174960", "+442920180", "+441632960", "+3532091", "+1604555", "+1212555", "+49301234", "+4420794"];
         string[][][] tables = [[["Name", "Email", "Phone"], ["Ines"], ["Hal", "hal@example.org"], ["Bo", "bo@example.com", "07700 900123", "more"], []], [["31/12/2026"], ["1/2/2026"], ["32/1/2026"]], [["When"], ["31.12.26"], ["99/1/2"], ["1/2/32"]], [["a", "b"], ["1899-01-01", "2200-01-01"], ["1900-01-01", "2201-01-01"]]];
         string[] junk = [new string('a', 29), string.Concat(Enumerable.Repeat("six bikes ", 3)).Trim(), string.Concat(Enumerable.Repeat("six bikes ", 3)), string.Concat(Enumerable.Repeat("six bikes ", 3)) + "x", "asdfghjkl " + new string('x', 29), "asdfghjkl " + new string('x', 30), "qwertz" + new string(' ', 33), "qwertz" + new string('-', 34)];
+        static bool Open(HoursLaw law, int day, int minute) => law.Hours.Any(h => h.IsOpen(new LocalDate(2026, 11, 22 + day).At(new(minute / 60, minute % 60))));
         Hold("bounds", prefixes.SelectMany(p => Enumerable.Range(1, 5).Select(n => p + "012345"[..n]).Select(e => Lines(e, FictionalNumbers.CountryOf(e), PhoneReader.Read(e, "GB").Phone)))
             .Concat(tables.SelectMany(t => new[] { "GB", "US" }.Select(c => Lines(t, c, FileLook.HasHeader(t), FileLook.DatesOf(t, c).ToString(), FileLook.Columns(t[0], t[1..], c)))))
+            .Concat(new[] { "name;\"a;b\nc,d,e,f\";x\n1;2;3", "\"a,b\nc\";d\n\"e,f\ng\";h", "a,b\n\"1;2;3\",x" }.Select(h => Lines(h, FileLook.DelimiterOf(h).ToString())))
+            .Concat(from law in HoursLaw.Calls.Concat(HoursLaw.Texts) from day in Enumerable.Range(1, 7) select Lines(law.Key, day, law.Value.Name, Enumerable.Range(0, 24 * 60 + 1).Where(m => Open(law.Value, day, m % 1440) != Open(law.Value, day, (m + 1439) % 1440)).Select(m => $"{m / 60}:{m % 60:00}")))
+            .Concat(Enumerable.Range(0, 20).Select(s => Lines(s, MadeUpAnswers.For([new("c", "C", FormFieldType.Choice, true, [], null), new("cs", "Cs", FormFieldType.Choices, true, ["one"], null), new("no", "No", FormFieldType.Choices, true, [], null), new("d", "D", FormFieldType.Date, true, [], null), new("n", "N", FormFieldType.Number, true, [], null)], "GB", new Random(s)))))
             .Concat(new[] { "31/12/2026", "32/1/2026", "31/1/2", "12/31/99", "1/2/100", "2026/2/29", "2028/2/29", "0/1/2026", "1/0/2026", "1/13/2026", "12345/1/2", "1/2", "31.12.2026 25:00", "31.12.2026 23:59:59Z" }.SelectMany(m => Enum.GetValues<DateOrder>().Select(o => Lines(m, o.ToString(), FileLook.Moment(m, o)))))
             .Concat(junk.Select(j => Lines(j, JunkScore.OwnWords(Payload.FromPairs([new("message", j), new("landing_page", j + " and more words")])), GibberishSigns.Of(j))))
             .Concat(new[] { "$['a\\'b']", "$['a\\\\b'].c", "$['a", "$['a']['b\\'']", "$['']", "$[''", "$['a\\" }.Select(p => Lines(p, Picks.Fault(p), Picks.Read([new(p, "x")], "{\"a'b\":1,\"a\\\\b\":{\"c\":2},\"a\":{\"b'\":3},\"\":4}"u8.ToArray()).Answers)))
