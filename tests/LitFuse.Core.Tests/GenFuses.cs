@@ -54,12 +54,13 @@ internal static class GenFuses
         _ => new BandEntry(EntryKind.End, Of: $"b{of % 4}"),
     });
 
+    // The first step waits for no other: what waits in a circle cannot be armed.
     public static readonly Gen<FuseDefinition> GenFuse = Gen.Select(Gen.Select(GenEntry, GenStep.List[0, 3], Gen.Bool).List[1, 5], Gen.Int[0, 3], Gen.Int[1, 48], Gen.Bool).Select((bands, stops, age, first) =>
         new FuseDefinition
         {
             Name = "A fuse",
             LitBy = [new(EventKeys.Submission, new Dictionary<string, IReadOnlyList<string>> { ["form"] = ["brackenwheel-test-ride"] })],
-            Bands = [.. bands.Select((b, i) => new Band($"b{i}", $"Band {i}", b.Item1, [.. b.Item2.Select((s, j) => s with { Id = $"b{i}s{j}", OnFailure = s.OnFailure is { } f ? f with { Step = $"b{i}s{(j + 1) % Math.Max(1, b.Item2.Count)}" } : null })], b.Item3))],
+            Bands = [.. bands.Select((b, i) => new Band($"b{i}", $"Band {i}", b.Item1, [.. b.Item2.Select((s, j) => s with { Id = $"b{i}s{j}", When = (i, j) == (0, 0) && s.When?.Every.Any(r => r.Field.StartsWith(Facts.Steps, StringComparison.Ordinal)) == true ? null : s.When, OnFailure = s.OnFailure is { } f ? f with { Step = $"b{i}s{(j + 1) % Math.Max(1, b.Item2.Count)}" } : null })], b.Item3))],
             StopOn = stops == 0 ? [] : StopRule.Usual,
             AgeLimitHours = age,
             BandChoice = first ? BandChoice.First : BandChoice.All,

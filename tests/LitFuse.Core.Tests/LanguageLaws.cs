@@ -96,7 +96,8 @@ public sealed class LanguageLaws
                 if (after.Status is BurnStatus.Stopped or BurnStatus.Ended || after.Held is not null) continue;
                 foreach (var step in after.Steps.Where(s => s.Status == StepStatus.Waiting))
                 {
-                    var awaits = steps[step.StepId].Settings["words"].Contains("steps.b0s0.", StringComparison.Ordinal) && step.StepId != "b0s0" && after.Steps.Any(s => s.StepId == "b0s0" && !s.Over);
+                    var speaksOf = (steps[step.StepId].When?.Every.Select(r => r.Field) ?? []).Append(steps[step.StepId].Settings["words"]).ToList();
+                    var awaits = after.Steps.Any(s => !s.Over && s.StepId != step.StepId && speaksOf.Exists(w => w.Contains($"steps.{s.StepId}.", StringComparison.Ordinal)));
                     // Nothing whose time has come is left lying, but what waits for another.
                     if (step.DueAt <= m.At && !awaits) return false;
                 }
