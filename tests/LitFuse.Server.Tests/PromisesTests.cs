@@ -258,9 +258,15 @@ public sealed class PromisesTests(World world) : IClassFixture<World>
             {
                 foreach (var property in entity.GetProperties().Where(p => (Nullable.GetUnderlyingType(p.ClrType) ?? p.ClrType).IsEnum))
                 {
-                    var name = $"ck_{entity.GetTableName()}_{property.GetColumnName()}";
-                    var there = await db.Database.SqlQuery<int>($"select count(*)::int as \"Value\" from pg_constraint where conname = {name}").SingleAsync();
-                    if (there == 0) open.Add(name);
+                    var (table, column) = (entity.GetTableName()!, property.GetColumnName());
+                    var (domain, words) = (EnumsAsWords.DomainOf(table, column), EnumsAsWords.WordsOf(Nullable.GetUnderlyingType(property.ClrType) ?? property.ClrType));
+                    var there = await db.Database.SqlQuery<string?>(
+                        $"""
+                        select (select string_agg(m[1], ' ' order by n) from regexp_matches(pg_get_constraintdef(c.oid), '''([a-z0-9-]+)''::text', 'g') with ordinality as f(m, n)) as "Value"
+                        from pg_attribute a join pg_type t on t.oid = a.atttypid join pg_constraint c on c.contypid = t.oid
+                        where a.attrelid = {table}::regclass and a.attname = {column} and t.typname = {domain}
+                        """).SingleOrDefaultAsync();
+                    if (there != string.Join(' ', words)) open.Add($"{table}.{column} takes “{there}”. In a migration: alter domain {domain} drop constraint {domain}_check; alter domain {domain} add constraint {domain}_check check (value in ('{string.Join("', '", words)}')), or create the domain and alter the column's type to it.");
                 }
             }
 

@@ -72,10 +72,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("DeliveryId", "BeganAt")
                         .HasDatabaseName("ix_delivery_tries_delivery_id_began_at");
 
-                    b.ToTable("delivery_tries", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_delivery_tries_status", "\"status\" in ('due', 'sending', 'done', 'failed', 'struck')");
-                        });
+                    b.ToTable("delivery_tries", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Delivery.OutboxDelivery", b =>
@@ -279,14 +276,7 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_deliveries_waiting")
                         .HasFilter("ended_at is null");
 
-                    b.ToTable("deliveries", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_deliveries_lane", "\"lane\" in ('lead', 'team', 'systems', 'silent')");
-
-                            t.HasCheckConstraint("ck_deliveries_retry", "\"retry\" in ('quick', 'usual', 'patient')");
-
-                            t.HasCheckConstraint("ck_deliveries_status", "\"status\" in ('due', 'sending', 'done', 'failed', 'struck')");
-                        });
+                    b.ToTable("deliveries", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Delivery.ServiceNews", b =>
@@ -378,10 +368,7 @@ namespace LitFuse.Server.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_memberships_user_id_client_id");
 
-                    b.ToTable("memberships", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_memberships_role", "\"role\" in ('agency-lead', 'marketer', 'rep')");
-                        });
+                    b.ToTable("memberships", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Accounts.User", b =>
@@ -629,10 +616,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("FuseId", "MadeAt")
                         .HasDatabaseName("ix_backtests_fuse_id_made_at");
 
-                    b.ToTable("backtests", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_backtests_status", "\"status\" in ('running', 'done', 'failed', 'cancelled')");
-                        });
+                    b.ToTable("backtests", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Backtests.BacktestLead", b =>
@@ -807,10 +791,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("LeadId", "BeganAt")
                         .HasDatabaseName("ix_calls_lead_id_began_at");
 
-                    b.ToTable("calls", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_calls_stage", "\"stage\" in ('ringing-team', 'ringing-lead', 'joined', 'closing', 'over')");
-                        });
+                    b.ToTable("calls", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Clients.Client", b =>
@@ -1091,10 +1072,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("ClientId", "Kind")
                         .HasDatabaseName("ix_connections_client_id_kind");
 
-                    b.ToTable("connections", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_connections_state", "\"state\" in ('whole', 'partial', 'expired', 'withdrawn', 'unreachable')");
-                        });
+                    b.ToTable("connections", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Consent.ConsentGiven", b =>
@@ -1147,10 +1125,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("TextId")
                         .HasDatabaseName("ix_consents_text_id");
 
-                    b.ToTable("consents", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_consents_how", "\"how\" in ('shown', 'ticked', 'confirmed', 'declined')");
-                        });
+                    b.ToTable("consents", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Consent.ConsentText", b =>
@@ -1230,10 +1205,7 @@ namespace LitFuse.Server.Migrations
                     b.HasKey("ClientId", "Kind", "Value")
                         .HasName("pk_do_not_contact");
 
-                    b.ToTable("do_not_contact", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_do_not_contact_kind", "\"kind\" in ('email', 'phone')");
-                        });
+                    b.ToTable("do_not_contact", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Consent.OptIn", b =>
@@ -1452,10 +1424,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("ClientId", "State")
                         .HasDatabaseName("ix_form_watches_client_id_state");
 
-                    b.ToTable("form_watches", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_form_watches_state", "\"state\" in ('cut', 'unproven', 'whole')");
-                        });
+                    b.ToTable("form_watches", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Continuity.LineCut", b =>
@@ -1518,10 +1487,7 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_line_cuts_lasting")
                         .HasFilter("to_at is null");
 
-                    b.ToTable("line_cuts", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_line_cuts_joint", "\"joint\" in ('access', 'permissions', 'form', 'thank-you', 'visits', 'arrivals', 'map', 'fields', 'fuse', 'service', 'hours', 'proof')");
-                        });
+                    b.ToTable("line_cuts", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Continuity.LineRound", b =>
@@ -1639,12 +1605,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("FormId", "BeganAt")
                         .HasDatabaseName("ix_proof_runs_form_id_began_at");
 
-                    b.ToTable("proof_runs", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_proof_runs_from", "\"from\" in ('network', 'here')");
-
-                            t.HasCheckConstraint("ck_proof_runs_state", "\"state\" in ('running', 'proved', 'halted')");
-                        });
+                    b.ToTable("proof_runs", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.Burn", b =>
@@ -1738,10 +1699,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("LeadId", "FuseId")
                         .HasDatabaseName("ix_burns_lead_id_fuse_id");
 
-                    b.ToTable("burns", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_burns_status", "\"status\" in ('burning', 'listening', 'stopped', 'ended')");
-                        });
+                    b.ToTable("burns", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.Fuse", b =>
@@ -1808,10 +1766,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("ClientId")
                         .HasDatabaseName("ix_fuses_client_id");
 
-                    b.ToTable("fuses", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_fuses_state", "\"state\" in ('draft', 'armed', 'disarmed')");
-                        });
+                    b.ToTable("fuses", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Fuses.FuseClock", b =>
@@ -2024,10 +1979,7 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_imports_source_id_picked_up")
                         .HasFilter("picked_up is not null");
 
-                    b.ToTable("imports", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_imports_status", "\"status\" in ('ready', 'running', 'done', 'cancelled', 'undoing', 'undone', 'failed')");
-                        });
+                    b.ToTable("imports", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Imports.ImportBadRow", b =>
@@ -2252,10 +2204,7 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_submissions_waiting")
                         .HasFilter("status = 'waiting'");
 
-                    b.ToTable("submissions", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_submissions_status", "\"status\" in ('received', 'processed', 'waiting', 'unreadable', 'stuck', 'held', 'refused', 'unconfirmed')");
-                        });
+                    b.ToTable("submissions", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Leads.Lead", b =>
@@ -2494,10 +2443,7 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_lead_contacts_one_lead_each")
                         .HasFilter("not shared");
 
-                    b.ToTable("lead_contacts", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_lead_contacts_kind", "\"kind\" in ('email', 'phone')");
-                        });
+                    b.ToTable("lead_contacts", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Leads.LeadView", b =>
@@ -2600,10 +2546,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("LeadId", "At")
                         .HasDatabaseName("ix_story_lead_id_at");
 
-                    b.ToTable("story", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_story_kind", "\"kind\" in ('submitted', 'acknowledged', 'submission-edited', 'lead-made', 'lead-matched', 'lead-conflict', 'fields-changed', 'approved', 'consented', 'opt-in-asked', 'opt-in-confirmed', 'opt-in-expired', 'do-not-contact', 'merged', 'split', 'regroup-undone', 'reprocessed', 'tagged', 'owner-changed', 'answer-unread', 'fuse-lit', 'fuse-not-relit', 'band-lit', 'band-passed', 'step-waits', 'step-sent', 'step-done', 'text-delivered', 'step-retries', 'step-failed', 'step-struck', 'burn-stopped', 'burn-ended', 'taken', 'released', 'touched', 'text-written', 'replied', 'visited', 'imported', 'opted-out', 'stage-reached', 'field-set', 'reply-read', 'fuse-not-lit', 'step-instead', 'step-replayed', 'burn-held', 'burn-let-go', 'burn-moved', 'burn-set-aside', 'burn-run-again', 'opted-in', 'noticed', 'outcome-noted', 'record-moved', 'rang', 'ringing', 'ring-passed', 'talking', 'call-ended', 'bounced', 'answered')");
-                        });
+                    b.ToTable("story", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Library.LibraryFile", b =>
@@ -2702,10 +2645,7 @@ namespace LitFuse.Server.Migrations
                         .IsUnique()
                         .HasDatabaseName("ix_form_maps_form_id_version");
 
-                    b.ToTable("form_maps", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_form_maps_status", "\"status\" in ('suggested', 'confirmed')");
-                        });
+                    b.ToTable("form_maps", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Mapping.LeadFieldDef", b =>
@@ -2743,12 +2683,7 @@ namespace LitFuse.Server.Migrations
                     b.HasKey("ClientId", "Key")
                         .HasName("pk_lead_fields");
 
-                    b.ToTable("lead_fields", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_lead_fields_rule", "\"rule\" in ('newest-wins', 'fill-empties', 'keep')");
-
-                            t.HasCheckConstraint("ck_lead_fields_type", "\"type\" in ('text', 'long-text', 'number', 'money', 'choice', 'choices', 'date', 'yes-no', 'link', 'name', 'email', 'phone')");
-                        });
+                    b.ToTable("lead_fields", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Mapping.Reprocessing", b =>
@@ -2813,10 +2748,7 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_reprocessings_status")
                         .HasFilter("status = 'running'");
 
-                    b.ToTable("reprocessings", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_reprocessings_status", "\"status\" in ('running', 'done', 'cancelled')");
-                        });
+                    b.ToTable("reprocessings", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Merging.LeadConflict", b =>
@@ -2873,10 +2805,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("ClientId", "State")
                         .HasDatabaseName("ix_conflicts_client_id_state");
 
-                    b.ToTable("conflicts", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_conflicts_state", "\"state\" in ('open', 'merged', 'apart')");
-                        });
+                    b.ToTable("conflicts", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Merging.Regroup", b =>
@@ -2942,10 +2871,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("IntoId")
                         .HasDatabaseName("ix_regroups_into_id");
 
-                    b.ToTable("regroups", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_regroups_kind", "\"kind\" in ('merge', 'split')");
-                        });
+                    b.ToTable("regroups", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Notices.Notice", b =>
@@ -3166,12 +3092,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("LeadId", "At")
                         .HasDatabaseName("ix_incoming_messages_lead_id_at");
 
-                    b.ToTable("incoming_messages", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_incoming_messages_meaning", "\"meaning\" in ('yes', 'no', 'choice', 'question', 'stop', 'other')");
-
-                            t.HasCheckConstraint("ck_incoming_messages_way", "\"way\" in ('text', 'letter')");
-                        });
+                    b.ToTable("incoming_messages", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sheets.FileRow", b =>
@@ -3423,10 +3344,7 @@ namespace LitFuse.Server.Migrations
                         .HasDatabaseName("ix_forms_source_id_external_id")
                         .HasFilter("external_id is not null");
 
-                    b.ToTable("forms", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_forms_state", "\"state\" in ('receiving', 'paused', 'offered')");
-                        });
+                    b.ToTable("forms", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Sources.FormDay", b =>
@@ -3681,10 +3599,7 @@ namespace LitFuse.Server.Migrations
                     b.HasIndex("SourceId", "ToldAt")
                         .HasDatabaseName("ix_source_notices_source_id_told_at");
 
-                    b.ToTable("source_notices", null, t =>
-                        {
-                            t.HasCheckConstraint("ck_source_notices_status", "\"status\" in ('due', 'done', 'not-chosen', 'failed')");
-                        });
+                    b.ToTable("source_notices", (string)null);
                 });
 
             modelBuilder.Entity("LitFuse.Server.Features.Visits.Visitor", b =>
