@@ -384,4 +384,23 @@ public sealed class EdgeTests
         var read = map.Read([new("n", new string('n', 5000)), new("c", new string('c', 5000))]).Values;
         Assert.True(read["first_name"].Length < read["company"].Length, $"{read["first_name"].Length} and {read["company"].Length}");
     }
+
+    [Theory]
+    [InlineData("12 Nov 99999999999")]
+    [InlineData("99999999999 Nov 2026")]
+    [InlineData("Nov 12345 2026")]
+    [InlineData("99999999999/11/2026")]
+    public void A_date_of_too_many_digits_is_none(string typed) =>
+        Assert.NotNull(ValueReader.Read(typed, new LeadField("start", "Start", LeadFieldType.Date, []), ReadingLocale.For(null, "GB")).Fault);
+
+    [Fact]
+    public void A_rule_that_is_not_complete_yet_is_said_all_the_same()
+    {
+        foreach (var op in Enum.GetValues<RuleOp>())
+        {
+            RuleSet rules = new(RuleMatch.All, [new("fleet_size", op, [])]);
+            Assert.StartsWith("fleet size is ", Guard.Say(rules), StringComparison.Ordinal);
+            Assert.NotEmpty(FuseSentence.Say(Fuse(new Band("b", "B", new(EntryKind.When, rules), [Post("p")]))));
+        }
+    }
 }

@@ -48,6 +48,7 @@ public sealed class LanguageLaws
                 9 when chance.Pick % 4 == 0 => new BurnEvent.Skipped(any, "left out"),
                 9 when chance.Pick % 4 == 1 => new BurnEvent.LetGo("let go"),
                 9 when chance.Pick % 4 == 2 => new BurnEvent.Ended("ended by hand"),
+                9 => new BurnEvent.Replayed(any, "once more", chance.Pick % 8 == 3),
                 10 => On(EventKeys.OptedOut, "opted out", now),
                 _ => new BurnEvent.Lit(),
             }, state);
@@ -186,19 +187,19 @@ public sealed class LanguageLaws
         });
 
     [Fact]
-    public void A_step_goes_forward_only_and_stands_once_an_entering() =>
+    public void But_for_a_replay_a_step_goes_forward_only_and_it_stands_once_an_entering() =>
         GenLife.Sample(life =>
         {
             var moments = Live(life);
             return moments.All(m => m.Decision.State.Steps.GroupBy(s => (s.StepId, s.Entry)).All(g => g.Count() == 1))
-                && moments.All(m => m.Before.Steps.All(a => m.Decision.State.Steps.FirstOrDefault(b => b.StepId == a.StepId && b.Entry == a.Entry) is not { } b || b.Status == a.Status || b.Status > a.Status));
+                && moments.Where(m => m.What is not BurnEvent.Replayed).All(m => m.Before.Steps.All(a => m.Decision.State.Steps.FirstOrDefault(b => b.StepId == a.StepId && b.Entry == a.Entry) is not { } b || b.Status == a.Status || b.Status > a.Status));
         });
 
     [Fact]
-    public void An_ended_burn_has_nothing_to_do_and_stays_ended() =>
+    public void An_ended_burn_has_nothing_to_do_and_stays_ended_until_a_person_has_a_step_replayed() =>
         GenLife.Sample(life => Live(life).All(m =>
             (m.Decision.State.Status != BurnStatus.Ended || (m.Decision.State.Steps.All(s => s.Over) && m.Decision.State.NextWake is null))
-            && (m.Before.Status != BurnStatus.Ended || (m.Decision.State.Status == BurnStatus.Ended && !m.Decision.Effects.OfType<BurnEffect.Deliver>().Any()))));
+            && (m.Before.Status != BurnStatus.Ended || m.What is BurnEvent.Replayed || (m.Decision.State.Status == BurnStatus.Ended && !m.Decision.Effects.OfType<BurnEffect.Deliver>().Any()))));
 
     [Fact]
     public void Whatever_waits_is_woken_for_or_waits_for_something_under_way() =>

@@ -85,19 +85,22 @@ public sealed class Guard
         RuleOp.Contains => "with " + string.Join(" or ", rule.Values) + " in it",
         RuleOp.NotContains => "without " + string.Join(" or ", rule.Values) + " in it",
         RuleOp.StartsWith => "beginning with " + string.Join(" or ", rule.Values),
-        RuleOp.AtLeast => "at least " + rule.Values[0],
-        RuleOp.AtMost => "at most " + rule.Values[0],
+        RuleOp.AtLeast => "at least " + Value(rule),
+        RuleOp.AtMost => "at most " + Value(rule),
         RuleOp.Between => "between " + string.Join(" and ", rule.Values),
-        RuleOp.Before => "before " + rule.Values[0],
-        RuleOp.After => "after " + rule.Values[0],
-        RuleOp.InNextDays => $"within the next {rule.Values[0]} days",
-        RuleOp.InLastDays => $"within the last {rule.Values[0]} days",
+        RuleOp.Before => "before " + Value(rule),
+        RuleOp.After => "after " + Value(rule),
+        RuleOp.InNextDays => $"within the next {Value(rule)} days",
+        RuleOp.InLastDays => $"within the last {Value(rule)} days",
         RuleOp.HasAll => "with all of " + string.Join(", ", rule.Values),
         RuleOp.Yes => "yes",
         RuleOp.No => "no",
         RuleOp.Filled => "filled in",
         _ => "left empty",
     };
+
+    // A draft may have rules that are not complete yet.
+    private static string Value(Rule rule) => rule.Values.Count > 0 ? rule.Values[0] : "…";
 
     /// <summary>Rules as a sentence: <c>fleet size is one of 10–24, 25+ and stage is New</c>.</summary>
     public static string Say(RuleSet rules)

@@ -160,7 +160,7 @@ public static class Dates
         if (month >= 0)
         {
             var rest = parts.Where((_, i) => i != month).ToList();
-            if (!rest.All(r => r.All(char.IsAsciiDigit))) return null;
+            if (!rest.All(r => r.Length <= 4 && r.All(char.IsAsciiDigit))) return null;
             return rest[0].Length == 4 ? Of(rest[0], Months[parts[month]], rest[1]) : Of(rest[1], Months[parts[month]], rest[0]);
         }
 
