@@ -403,4 +403,18 @@ public sealed class EdgeTests
             Assert.NotEmpty(FuseSentence.Say(Fuse(new Band("b", "B", new(EntryKind.When, rules), [Post("p")]))));
         }
     }
+
+    [Theory]
+    [InlineData("abc", 3, "abc", "abc")]
+    [InlineData("abcd", 3, "abc", "ab…")]
+    [InlineData("ab\ud83d\udd25", 4, "ab\ud83d\udd25", "ab\ud83d\udd25")]
+    [InlineData("ab\ud83d\udd25", 3, "ab", "ab…")]
+    [InlineData("a\ud83d\udd25bc", 3, "a\ud83d\udd25", "a…")]
+    [InlineData("a bcd", 3, "a b", "a…")]
+    [InlineData("a", 0, "", "…")]
+    public void A_text_is_cut_between_characters(string text, int most, string to, string shortened)
+    {
+        Assert.Equal(to, Texts.Clip.To(text, most));
+        if (most > 0) Assert.Equal(shortened, Texts.Clip.Short(text, most));
+    }
 }

@@ -247,6 +247,17 @@ public sealed class PromisesTests(World world) : IClassFixture<World>
         foreach (var kind in Problems.All) Assert.Contains($"id=\"{kind.Code}\"", page, StringComparison.Ordinal);
     }
 
+    [Theory]
+    [InlineData("")]
+    [InlineData("x")]
+    public async Task A_long_row_of_smileys_keeps_nobody_from_becoming_a_lead(string before)
+    {
+        using var noor = await world.NoorAsync();
+        var email = $"smile{before.Length}@example.com";
+        await world.SubmitAsync(new { full_name = before + string.Concat(Enumerable.Repeat("🔥", 120)) + " Calloway", email, company = before + string.Concat(Enumerable.Repeat("🔥", 2100)), message = before + string.Concat(Enumerable.Repeat("🔥", 9000)), lf_page = before + string.Concat(Enumerable.Repeat("🔥", 1500)) });
+        Assert.Equal(email, (await World.FoundAsync(noor, email)).Text("email"));
+    }
+
     [Fact]
     public async Task The_database_takes_no_word_that_is_not_one()
     {

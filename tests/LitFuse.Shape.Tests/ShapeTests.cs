@@ -62,6 +62,16 @@ public sealed class ShapeTests
     }
 
     [Fact]
+    public void Texts_are_cut_in_one_place_alone()
+    {
+        // Clip never halves a character; the database takes no half of one.
+        var cuts = new Regex(@"(?<text>[A-Za-z][A-Za-z0-9.]*)\.Length > [A-Za-z0-9.]+ \? \k<text>\[\.\.|\.Substring\(0,", RegexOptions.ExplicitCapture, TimeSpan.FromSeconds(1));
+        // The beginning of a body is bytes, and a key is shown by its first four letters or not at all.
+        string[] others = ["DoorBody.cs", "LanternfindKind.cs"];
+        Assert.Equal(others, Sources("src/LitFuse.Core").Concat(Sources("src/LitFuse.Server")).Where(s => cuts.IsMatch(s.Text)).Select(s => Path.GetFileName(s.Path)).Order());
+    }
+
+    [Fact]
     public void Leads_and_burns_are_locked_in_one_place_alone()
     {
         // The type HeldLead is the promise; whoever locks a row beside it breaks it.

@@ -199,5 +199,5 @@ public static class DriftFinder
 
     private static string After(int run, List<DriftSample> samples) => run == 0 || samples.Count == 0 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $", in the last {run}");
 
-    private static string Short(string value) => value.Length > 40 ? value[..39] + "…" : value;
+    private static string Short(string value) => Clip.Short(value, 40);
 }

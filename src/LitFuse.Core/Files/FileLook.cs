@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Globalization;
 using System.Text;
 using LitFuse.Core.Identity;
@@ -137,7 +138,7 @@ public static class FileLook
         }
 
         var text = key.ToString().Trim('_');
-        return text.Length == 0 ? string.Create(CultureInfo.InvariantCulture, $"column_{index + 1}") : text.Length > 60 ? text[..60] : text;
+        return text.Length == 0 ? string.Create(CultureInfo.InvariantCulture, $"column_{index + 1}") : Clip.To(text, 60);
     }
 
     private static List<string> Lines(string head)

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Runtime.InteropServices;
 using LitFuse.Core.Stories;
 using NodaTime;
@@ -231,7 +232,7 @@ internal sealed partial class BurnDesk
     {
         if (more.Count == 0) return before;
         var joined = before is null ? new Dictionary<string, string>(more.Count, StringComparer.Ordinal) : new Dictionary<string, string>(before, StringComparer.Ordinal);
-        foreach (var (key, value) in more) joined[key] = value.Length > 2000 ? value[..2000] : value;
+        foreach (var (key, value) in more) joined[key] = Clip.To(value, 2000);
         return joined;
     }
 }

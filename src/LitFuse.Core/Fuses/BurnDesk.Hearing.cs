@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Globalization;
 using LitFuse.Core.Replies;
 using LitFuse.Core.Stories;
@@ -48,7 +49,7 @@ internal sealed partial class BurnDesk
         var text = what.Detail("text") ?? "";
         var reading = ReplyReader.Read(text, Offered());
         var meaning = reading.Meaning.ToString().ToLowerInvariant();
-        reply = new(text.Length > 500 ? text[..500] : text, meaning, reading.Choice);
+        reply = new(Clip.To(text, 500), meaning, reading.Choice);
         silences.Clear();
         var because = !Telling ? "" : reading.Choice is { } choice ? $"they chose {choice}: {reading.Because}" : $"their reply reads as {meaning}: {reading.Because}";
         Tell(StoryKind.ReplyRead, null, null, because);

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Globalization;
 using LitFuse.Core.Guards;
 using NodaTime;
@@ -32,7 +33,7 @@ public static class FuseSentence
             : Capital(events.Find(way.Event)?.Sentence ?? way.Event) + string.Concat((way.Only ?? new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal)).Where(o => o.Value.Count > 0).Take(1).Select(o => " " + string.Join(" or ", o.Value.Take(2))));
         var steps = fuse.Bands.SelectMany(b => b.Steps).Select(SayWhat).Distinct(StringComparer.Ordinal).ToList();
         var name = steps.Count == 0 ? $"{when}: tell the team" : $"{when}: {string.Join(", ", steps.Take(3))}{(steps.Count > 3 ? " …" : "")}";
-        return name.Length > 100 ? name[..99].TrimEnd() + "…" : name;
+        return Clip.Short(name, 100);
     }
 
     private static string Capital(string words) => words.Length == 0 ? words : char.ToUpperInvariant(words[0]) + words[1..];

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Core.Words;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Payloads;
@@ -101,7 +102,7 @@ public sealed class CompiledMap
                 return;
             }
 
-            var text = PlainText.Of(value.Length > LongestLine ? value[..LongestLine] : value);
+            var text = PlainText.Of(Clip.To(value, LongestLine));
             if (text.Length > 0 && (unmapped ??= new(StringComparer.Ordinal)).Count < MappedLead.MostUnmapped) unmapped.TryAdd(PlainText.Line(field, LongestName), text);
         }
 

@@ -87,7 +87,7 @@ public sealed record LeadField(string Key, string Label, LeadFieldType Type, IRe
         var key = string.Join('_', Tokens.Of(label));
         key = new string([.. key.Where(c => c is (>= 'a' and <= 'z') or (>= '0' and <= '9') or '_')]).Trim('_');
         if (key.Length == 0 || !char.IsAsciiLetterLower(key[0])) key = "field_" + key;
-        return (key.Length > 60 ? key[..60] : key).Trim('_');
+        return Clip.To(key, 60).Trim('_');
     }
 
     private static LeadField Of(string key, string label, LeadFieldType type = LeadFieldType.Text) => new(key, label, type, []);

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 namespace LitFuse.Core.Payloads;
 
 /// <summary>Signs that nobody meant what was typed: letters that no language puts together.</summary>
@@ -73,5 +74,5 @@ public static class GibberishSigns
         return longest;
     }
 
-    private static string Short(string text) => text.Length > 24 ? text[..24] + "…" : text;
+    private static string Short(string text) => Clip.Short(text, 24);
 }

@@ -143,7 +143,7 @@ public static class JunkScore
 
     private static readonly string[] Selling = ["rank your", "first page of", "seo ", "backlink", "guest post", "web design service", "increase your traffic", "website traffic", "crypto", "bitcoin", "casino", "payday", "pills online", "earn money", "make money", "passive income", "loan offer", "unsubscribe", "dear sir/madam", "lead generation service", "buy followers", "adult", "replica", "limited time offer", "100% free", "click here", "investment opportunity", "our agency can", "we can help you rank"];
 
-    private static string Short(string text) => text.Length > 30 ? text[..30] + "…" : text;
+    private static string Short(string text) => Clip.Short(text, 30);
 
     private static bool Contains(string text, string part) => text.Contains(part, StringComparison.OrdinalIgnoreCase);
 

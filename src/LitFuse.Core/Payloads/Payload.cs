@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Buffers;
 using System.Globalization;
 using System.Security.Cryptography;
@@ -113,7 +114,7 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
         {
             if (field.StartsWith(OwnPrefix, StringComparison.Ordinal))
             {
-                (signs ??= new(StringComparer.Ordinal))[field[OwnPrefix.Length..]] = value.Length > 2000 ? value[..2000] : value;
+                (signs ??= new(StringComparer.Ordinal))[field[OwnPrefix.Length..]] = Clip.To(value, 2000);
                 continue;
             }
 

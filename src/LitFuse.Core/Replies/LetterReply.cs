@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Text.RegularExpressions;
 using LitFuse.Core.Words;
 
@@ -25,7 +26,7 @@ public static partial class LetterReply
         }
 
         var words = string.Join('\n', own).Trim();
-        return words.Length > Longest ? words[..Longest] : words;
+        return Clip.To(words, Longest);
     }
 
     // “On Tuesday … wrote:” in the languages that mail programs say it in, and the rules they draw.

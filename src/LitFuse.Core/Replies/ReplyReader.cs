@@ -58,7 +58,7 @@ public static class ReplyReader
     private static ReplyReading ReadAnew(string text, IReadOnlyList<string> offered)
     {
         if (string.IsNullOrWhiteSpace(text)) return new(ReplyMeaning.Other, null, "there are no words in it");
-        var cut = text.Length > LongestRead ? text[..LongestRead] : text;
+        var cut = Clip.To(text, LongestRead);
         var words = WordsOf(cut);
         if (ReplyLists.StopIn(words) is { } stop) return new(ReplyMeaning.Stop, null, $"“{stop}” says stop");
         var asks = cut.Contains('?', StringComparison.Ordinal) || cut.Contains('？', StringComparison.Ordinal) || cut.Contains('¿', StringComparison.Ordinal);

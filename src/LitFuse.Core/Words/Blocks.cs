@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Text;
 
 namespace LitFuse.Core.Words;
@@ -52,6 +53,6 @@ public static class Blocks
     private static string Flat(string text)
     {
         var plain = PlainText.Of(text);
-        return (plain.Length > Longest ? plain[..Longest].TrimEnd() + "…" : plain).Replace('\t', ' ').ReplaceLineEndings("\v");
+        return Clip.Short(plain, Longest).Replace('\t', ' ').ReplaceLineEndings("\v");
     }
 }

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Globalization;
 using System.Net.Http.Headers;
 using System.Text;
@@ -218,7 +219,7 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
         if (end == AttemptEnd.Accepted) return new(status, text, null, end);
         var read = new ServiceAnswer(status, text, "", end, WaitOf(answer.Headers));
         var detail = read.Pick("detail").GetValueOrDefault("detail");
-        return read with { Fault = string.Create(CultureInfo.InvariantCulture, $"answered {status} {answer.ReasonPhrase}{(string.IsNullOrEmpty(detail) ? "" : ": " + (detail.Length > 300 ? detail[..300] : detail))}") };
+        return read with { Fault = string.Create(CultureInfo.InvariantCulture, $"answered {status} {answer.ReasonPhrase}{(string.IsNullOrEmpty(detail) ? "" : ": " + (Clip.To(detail, 300)))}") };
     }
 
     /// <summary>How long <c>Retry-After</c> asks to wait (RFC 9110, section 10.2.3): so many seconds, or until a date by the answer's own clock.</summary>

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 namespace LitFuse.Server.Delivery;
 
 /// <summary>One thing that was said to a service, and what it said back.</summary>
@@ -45,6 +46,6 @@ public sealed class Tape(TimeProvider time, params IEnumerable<string> secrets)
     {
         if (text is null) return null;
         foreach (var secret in hidden) text = text.Replace(secret, Mask, StringComparison.Ordinal);
-        return (text.Length > most ? text[..most] + " …" : text).Replace("\0", "", StringComparison.Ordinal);
+        return Clip.Short(text, most).Replace("\0", "", StringComparison.Ordinal);
     }
 }

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Text.Json;
 using LitFuse.Core;
 using LitFuse.Core.Fuses;
@@ -59,7 +60,7 @@ public sealed class ServiceNewsRun(AppDb db, LeadEvents events, FirstTouch touch
     {
         var now = time.Now();
         var at = told.At == Instant.MinValue || told.At > now ? now : told.At;
-        var words = told.Because.Length > Longest ? told.Because[..Longest] : told.Because;
+        var words = Clip.To(told.Because, Longest);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         if (await HeldLead.OfAsync(db, () => db.Deliveries.Where(d => d.ConnectionId == connection.Id && d.Reference == told.Reference).OrderByDescending(d => d.MadeAt).Select(d => d.LeadId).Take(1).ToListAsync(stop), stop) is not [var held]) return false;
         var lead = held.Lead;
@@ -73,7 +74,7 @@ public sealed class ServiceNewsRun(AppDb db, LeadEvents events, FirstTouch touch
         lead.Fields = told.Fields.Aggregate(new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal), (all, f) =>
         {
             if (f.Value.Length == 0) all.Remove(f.Key);
-            else all[f.Key] = f.Value.Length > Longest ? f.Value[..Longest] : f.Value;
+            else all[f.Key] = Clip.To(f.Value, Longest);
             return all;
         });
         LeadFiller.Index(lead);

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Delivery;
@@ -97,7 +98,7 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
     private static string ReasonOf(Exception e)
     {
         var message = e.GetBaseException().Message.ReplaceLineEndings(" ");
-        return $"deciding for it failed: {(message.Length > 300 ? message[..300] + "…" : message)}";
+        return $"deciding for it failed: {Clip.Short(message, 300)}";
     }
 
     /// <summary>Writes one line of a burn's story.</summary>

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Core.Mapping;
 
 namespace LitFuse.Server.Engine;
@@ -11,7 +12,7 @@ public static class FieldChangeWords
         var told = changes.Where(c => c.Field is not ("junk_score" or "visitor_id" or "pages_seen")).Select(c => $"{LeadField.LabelOf(c.Field, own.GetValueOrDefault)}: {Say(c)}").ToList();
         if (told.Count == 0) return null;
         var words = string.Join("; ", told);
-        return words.Length > 2000 ? words[..2000] + "…" : words;
+        return Clip.Short(words, 2000);
     }
 
     private static string Say(FieldChange change) =>

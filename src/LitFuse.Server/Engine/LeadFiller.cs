@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
 using LitFuse.Server.Features.Leads;
@@ -49,6 +50,6 @@ public static class LeadFiller
     public static void Index(Lead lead)
     {
         var search = string.Join('\n', lead.Fields.Values.Prepend(lead.ShownName()).Concat(lead.Tags).Concat(lead.Unmapped.Values)).ToLowerInvariant();
-        lead.SearchText = search.Length > 2000 ? search[..2000] : search;
+        lead.SearchText = Clip.To(search, 2000);
     }
 }

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Server.Features.Intake;
 
 namespace LitFuse.Server.Engine;
@@ -12,7 +13,7 @@ public sealed class SameWordsCounter(TimeProvider time)
     /// <returns>How many others sent the same before.</returns>
     public int Count(Guid formId, string said, string sender)
     {
-        var key = said.Length > 300 ? said[..300] : said;
+        var key = Clip.To(said, 300);
         return senders.Count(formId, sender + "\n" + key) == 1 ? words.Count(formId, key) - 1 : 0;
     }
 }

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.Accounts;
@@ -277,7 +278,7 @@ public sealed class LineRun(AppDb db, LineBoards boards, LineReader reader, Samp
             var words = count == 1 ? $"The line of “{names[first.FormId]}” is cut: {first.Cause}" : $"{count} lines are cut, “{names[first.FormId]}” among them: {first.Cause}";
             foreach (var person in people)
             {
-                db.Notices.Add(new() { Id = Guid.CreateVersion7(), ClientId = clientId, UserId = person, FormId = first.FormId, Words = words.Length > 500 ? words[..499] + "…" : words, At = time.Now() });
+                db.Notices.Add(new() { Id = Guid.CreateVersion7(), ClientId = clientId, UserId = person, FormId = first.FormId, Words = Clip.Short(words, 500), At = time.Now() });
                 db.Tell(clientId, ChangeKind.Notice, person);
             }
         }

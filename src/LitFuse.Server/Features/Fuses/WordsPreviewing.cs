@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
@@ -72,7 +73,7 @@ public static class WordsPreviewing
         var samples = new Dictionary<string, string>(StringComparer.Ordinal) { ["answers"] = string.Join(" · ", facts.Answers.Select(a => $"{a.Key} {a.Value}")) };
         foreach (var (under, values) in new[] { ("lead", facts.Lead), ("client", facts.Client), ("form", facts.Form), ("owner", facts.Owner), ("fuse", facts.Fuse), ("tracking", facts.Tracking) })
         {
-            foreach (var (key, value) in values) samples[$"{under}.{key}"] = value.Length > MostSample ? value[..MostSample] + "…" : value;
+            foreach (var (key, value) in values) samples[$"{under}.{key}"] = Clip.Short(value, MostSample);
         }
 
         return samples;

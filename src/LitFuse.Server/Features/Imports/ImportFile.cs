@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Globalization;
 using System.IO.Compression;
 using System.Text;
@@ -234,6 +235,6 @@ public static class ImportFile
     private static string Cell(string text)
     {
         var clean = text.Contains('\0', StringComparison.Ordinal) ? text.Replace("\0", "", StringComparison.Ordinal) : text;
-        return clean.Length > LongestCell ? clean[..LongestCell] : clean;
+        return Clip.To(clean, LongestCell);
     }
 }

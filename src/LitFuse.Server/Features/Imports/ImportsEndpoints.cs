@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Server.Features.Mapping;
 using System.Buffers;
 using LitFuse.Core.Files;
@@ -262,7 +263,7 @@ public sealed class ImportKeeping(AppDb db, Signals signals, TimeProvider time)
     {
         var source = await db.Sources.FirstOrDefaultAsync(s => s.ClientId == clientId && s.Kind == "file", stop);
         if (source is null) db.Sources.Add(source = new() { Id = Guid.CreateVersion7(), ClientId = clientId, Kind = "file", Name = "Files", MadeAt = now });
-        var form = FormsFound.Fresh(clientId, source.Id, fileName.Length > 120 ? fileName[..120] : fileName, FieldsOf(reading), now);
+        var form = FormsFound.Fresh(clientId, source.Id, Clip.To(fileName, 120), FieldsOf(reading), now);
         form.State = FormState.Offered;
         db.Forms.Add(form);
         return (source.Id, form.Id);

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Collections.Concurrent;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -31,7 +32,7 @@ public sealed class DoorCounts(NpgsqlDataSource database, IServiceScopeFactory s
     /// <summary>Notes that something was refused.</summary>
     public void Refused(Guid clientId, Guid sourceId, Guid? formId, ProblemKind kind, string detail, string from)
     {
-        if (refusals.Count < MostKept) refusals.AddOrUpdate((clientId, sourceId, formId, kind.Code, detail.Length > 300 ? detail[..300] : detail, kind.Mend), (1, from), static (_, n) => (n.Times + 1, n.From));
+        if (refusals.Count < MostKept) refusals.AddOrUpdate((clientId, sourceId, formId, kind.Code, Clip.To(detail, 300), kind.Mend), (1, from), static (_, n) => (n.Times + 1, n.From));
     }
 
     /// <inheritdoc />

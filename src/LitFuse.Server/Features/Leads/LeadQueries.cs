@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Features.Accounts;
@@ -71,7 +72,7 @@ public static class LeadQueries
         var order = fields.Select((f, i) => (f.Name, i)).ToDictionary(f => f.Name, f => f.i, StringComparer.Ordinal);
         var answers = lead.Fields.Where(f => !Identifying.Contains(f.Key)).OrderBy(f => order.GetValueOrDefault(f.Key, 99)).Select(f => f.Value);
         var text = string.Join(", ", answers);
-        return text.Length > 140 ? text[..139] + "…" : text;
+        return Clip.Short(text, 140);
     }
 
     private static string TickOf(StoryKind kind, Core.Fuses.Lane? lane, bool letter) => kind switch

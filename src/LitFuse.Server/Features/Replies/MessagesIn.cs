@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Replies;
@@ -93,10 +94,10 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         ClientId = connection.ClientId,
         ConnectionId = connection.Id,
         Way = way,
-        Reference = reference.Length > 500 ? reference[..500] : reference,
+        Reference = Clip.To(reference, 500),
         From = PlainText.Line(from, 320),
         To = PlainText.Line(to, 320),
-        Words = PlainText.Of(words.Length > Longest ? words[..Longest] : words),
+        Words = PlainText.Of(Clip.To(words, Longest)),
         At = at,
     };
 

@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Mapping;
@@ -28,7 +29,7 @@ public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory direct
             await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({source.SourceId + named.Id}, 0))", stop);
             if (!await db.Forms.AnyAsync(f => f.SourceId == source.SourceId && f.ExternalId == named.Id, stop))
             {
-                var form = Fresh(source.ClientId, source.SourceId, named.Name.Length > 120 ? named.Name[..120] : named.Name, source.Kind.Learn(raw), time.Now());
+                var form = Fresh(source.ClientId, source.SourceId, Clip.To(named.Name, 120), source.Kind.Learn(raw), time.Now());
                 form.ExternalId = named.Id;
                 form.News = [new(time.Now(), "found by its first submission")];
                 if (await ChosenElsewhereAsync(db, form, stop) is { } elsewhere)

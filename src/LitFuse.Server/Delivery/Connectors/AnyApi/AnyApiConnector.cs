@@ -1,3 +1,4 @@
+using LitFuse.Core.Texts;
 using System.Net.Http.Headers;
 using System.Text;
 using LitFuse.Core.Delivering;
@@ -74,7 +75,7 @@ public sealed class AnyApiConnector(ConnectorHttp http) : IConnector
         var answer = await http.SendAsync(access, request, stop);
         if (!answer.Ok) return answer.AsResult();
         var results = new Dictionary<string, string>(StringComparer.Ordinal) { ["code"] = answer.Status.ToString(System.Globalization.CultureInfo.InvariantCulture) };
-        foreach (var (name, pointer) in outgoing.Columns("results")) if (JsonPath.Find(answer.Json, pointer) is { } found) results[name] = found.Length > 2000 ? found[..2000] : found;
+        foreach (var (name, pointer) in outgoing.Columns("results")) if (JsonPath.Find(answer.Json, pointer) is { } found) results[name] = Clip.To(found, 2000);
         return answer.AsResult(results.GetValueOrDefault("id"), results);
     }
 
