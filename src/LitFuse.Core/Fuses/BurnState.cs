@@ -1,3 +1,4 @@
+using System.Text.Json;
 using NodaTime;
 
 namespace LitFuse.Core.Fuses;
@@ -109,6 +110,33 @@ public sealed record BurnState(
 
     /// <summary>How many fuses lit one another before it.</summary>
     public int Depth { get; init; }
+
+    /// <summary>
+    /// What is stored, where it cannot be read as a state: by itself it says nothing, is kept as it is, and whatever
+    /// happens to the burn sets it aside. That one row is torn keeps nobody from reading the others.
+    /// </summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public string? Torn { get; private init; }
+
+    /// <summary>Why it cannot be read.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public string? TornBecause { get; private init; }
+
+    /// <summary>Reads what is stored.</summary>
+    public static BurnState Read(string text)
+    {
+        try
+        {
+            return JsonSerializer.Deserialize<BurnState>(text, CoreJson.Options) ?? throw new JsonException("it is empty");
+        }
+        catch (JsonException e)
+        {
+            return new(Guid.Empty, BurnStatus.Burning, Instant.MinValue, Instant.MinValue, null, []) { Torn = text, TornBecause = CoreJson.InWords(e) };
+        }
+    }
+
+    /// <summary>As it is stored.</summary>
+    public string Written() => Torn ?? JsonSerializer.Serialize(this, CoreJson.Options);
 
     /// <summary>A burn that has not been lit yet.</summary>
     public static BurnState New(Guid burnId, Instant submittedAt, Instant litAt, int depth = 0) =>

@@ -39,6 +39,7 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
             Decision decision;
             try
             {
+                if (burn.State.TornBecause is { } torn) throw new InvalidOperationException("what is stored of it cannot be read: " + torn);
                 decision = Decider.Decide(fuse, burn.State, next, named, now);
             }
             catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))

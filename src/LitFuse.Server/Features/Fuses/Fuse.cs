@@ -2,6 +2,7 @@ using LitFuse.Core.Fuses;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.ChangeTracking;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
 
@@ -152,7 +153,7 @@ public sealed class Burn : IOfClient, IEntityTypeConfiguration<Burn>
         builder.HasIndex(b => new { b.LeadId, b.FuseId });
         builder.HasIndex(b => b.WakeAt).HasFilter("wake_at is not null").HasDatabaseName("ix_burns_due");
         builder.HasIndex(b => new { b.FuseId, b.LitAt });
-        builder.Property(b => b.State).AsJson();
+        builder.Property(b => b.State).HasConversion(state => state.Written(), text => BurnState.Read(text), new ValueComparer<BurnState>((a, b) => ReferenceEquals(a, b), state => state.GetHashCode(), state => state)).HasColumnType("jsonb");
         builder.Property(b => b.SetAside).AsJson().HasDefaultValueSql("'[]'::jsonb");
         builder.HasIndex(b => new { b.ClientId, b.SetAsideAt }).HasFilter("set_aside_at is not null").HasDatabaseName("ix_burns_set_aside");
         builder.Property(b => b.Version).IsConcurrencyToken().HasDefaultValue(0);
