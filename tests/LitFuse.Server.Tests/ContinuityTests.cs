@@ -96,8 +96,9 @@ public sealed class ContinuityTests(ContinuityTests.Place place) : IClassFixture
             await using var transaction = await db.Database.BeginTransactionAsync();
             await db.Database.ExecuteSqlAsync($"select 1 from form_watches where form_id = {id} for update");
             await place.SubmitAsync(new { full_name = "Jorun Ashdown", email = "jorun.keys@example.com" }, key);
+            // Asked on a connection of its own: within one transaction what others do is seen as it was at first.
             await World.EventuallyAsync(
-                () => db.Database.SqlQuery<bool>($"select pg_terminate_backend(pid) as \"Value\" from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%form_watches%for update%'").AnyAsync(),
+                async () => (await place.InsideAsync(s => s.GetRequiredService<AppDb>().Database.SqlQuery<bool>($"select pg_terminate_backend(pid) as \"Value\" from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock' and query like '%form_watches%'").ToListAsync())).Count > 0,
                 "the line's connection broken off");
             await transaction.CommitAsync();
             return true;
@@ -177,8 +178,8 @@ public sealed class ContinuityTests(ContinuityTests.Place place) : IClassFixture
         Assert.True(run.GetProperty("networkSeconds").GetDouble() >= 0 && run.GetProperty("ourSeconds").GetDouble() > 0);
         var lead = await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{run.Text("leadId")}");
         Assert.True(lead.GetProperty("lead").GetProperty("test").GetBoolean());
-        var line = await UntilAsync(noor, form, l => l.Text("state") == "whole", "a proved line");
-        Assert.StartsWith("A test went all the way:", line.GetProperty("line").GetProperty("joints").EnumerateArray().Last().Text("words"), StringComparison.Ordinal);
+        // It may be whole by an earlier lead until it is judged with the test.
+        await UntilAsync(noor, form, l => l.Text("state") == "whole" && l.GetProperty("joints").EnumerateArray().Last().Text("words")!.StartsWith("A test went all the way:", StringComparison.Ordinal), "a line proved by the test");
     }
 
     [Fact]

@@ -161,10 +161,10 @@ public sealed class EdgeRecordings
         string[] kinds = [StepKinds.Tag, StepKinds.Untag, StepKinds.SetStage, StepKinds.SetField, StepKinds.Text];
         string[] fields = ["phone", "email", "company", "fleet_size", "start", "bikes", "nobody_described"];
         Hold("changes", (from kind in kinds
-                        from value in values
-                        from field in kind == StepKinds.SetField ? fields : [""]
-                        from minds in new[] { 0, 1, 2 }
-                        select Lines(kind, field, value, minds, LeadChanging.Decide(kind, new Dictionary<string, string> { ["tag"] = value, ["stage"] = value, ["field"] = field, ["value"] = value }, lead, k => own.FirstOrDefault(f => f.Key == k), "GB", Noon, minds switch { 0 => null, 1 => _ => true, _ => _ => false }) is { } change ? $"{change.Words} {Mark(Say(change.Now))} {Say(change.Happened.Select(h => h.Because))}" : "–")).Chunk(3).Select(three => string.Join(" ‖ ", three)));
+                         from value in values
+                         from field in kind == StepKinds.SetField ? fields : [""]
+                         from minds in new[] { 0, 1, 2 }
+                         select Lines(kind, field, value, minds, LeadChanging.Decide(kind, new Dictionary<string, string> { ["tag"] = value, ["stage"] = value, ["field"] = field, ["value"] = value }, lead, k => own.FirstOrDefault(f => f.Key == k), "GB", Noon, minds switch { 0 => null, 1 => _ => true, _ => _ => false }) is { } change ? $"{change.Words} {Mark(Say(change.Now))} {Say(change.Happened.Select(h => h.Because))}" : "–")).Chunk(3).Select(three => string.Join(" ‖ ", three)));
     }
 
     [Fact]
