@@ -417,4 +417,22 @@ public sealed class EdgeTests
         Assert.Equal(to, Texts.Clip.To(text, most));
         if (most > 0) Assert.Equal(shortened, Texts.Clip.Short(text, most));
     }
+
+    [Theory]
+    [InlineData("1")]
+    [InlineData("null")]
+    [InlineData("\"x\"")]
+    [InlineData("[]")]
+    [InlineData("{}")]
+    [InlineData("{\"burnId\":\"01a20fdf-9ae5-78c5-bc7b-b98a165a069e\",\"status\":\"burning\",\"submittedAt\":1,\"litAt\":\"soon\",\"steps\":[]}")]
+    [InlineData("{\"burnId\":7,\"status\":\"nothing\",\"steps\":\"torn\"}")]
+    public void A_state_that_cannot_be_read_is_kept_as_it_is(string stored)
+    {
+        var state = BurnState.Read(stored);
+        Assert.NotEmpty(state.TornBecause!);
+        Assert.Equal(stored, state.Written());
+        var whole = NewBurn(At("24 12:00:00"));
+        Assert.Null(BurnState.Read(whole.Written()).Torn);
+        Assert.Equal(whole.Written(), BurnState.Read(whole.Written()).Written());
+    }
 }

@@ -127,7 +127,7 @@ public sealed record BurnState(
     {
         try
         {
-            return JsonSerializer.Deserialize<BurnState>(text, CoreJson.Options) ?? throw new JsonException("it is empty");
+            return JsonSerializer.Deserialize<BurnState>(text, CoreJson.Options) is { Steps: not null } state ? state : throw new JsonException("it has no steps");
         }
         catch (JsonException e)
         {
