@@ -435,4 +435,72 @@ public sealed class EdgeTests
         Assert.Null(BurnState.Read(whole.Written()).Torn);
         Assert.Equal(whole.Written(), BurnState.Read(whole.Written()).Written());
     }
+
+    [Fact]
+    public void A_way_in_that_asks_for_a_detail_is_not_open_to_what_has_none()
+    {
+        var fuse = CompiledFuse.From(Fuse(Whenever(Post("p"))));
+        var facts = new GuardFacts(_ => null, LocalDate.MinIsoValue);
+        Assert.NotNull(fuse.LitByAny([Happening.Of(EventKeys.Submission, At("24 12:00:00"), "x", ("form", "brackenwheel-test-ride"))], facts).LitBy);
+        Assert.Null(fuse.LitByAny([Happening.Of(EventKeys.Submission, At("24 12:00:00"), "x", ("form", "another"))], facts).LitBy);
+        Assert.Null(fuse.LitByAny([Happening.Of(EventKeys.Submission, At("24 12:00:00"), "x")], facts).LitBy);
+    }
+
+    [Fact]
+    public void By_what_a_lead_was_known_is_said()
+    {
+        ContactKey mail = new(ContactKind.Email, "ines@example.com"), phone = new(ContactKind.Phone, "+447700900123");
+        var ines = new PersonSketch("Ines", "Calloway", "ines@example.com");
+        LeadMatch<PersonSketch> By(ContactKey key) => LeadMatcher.Match(new[] { mail, phone }, ines, k => k == key ? new[] { ines } : [], l => l);
+        Assert.Equal("same email", By(mail).Because);
+        Assert.Equal("same telephone number", By(phone).Because);
+    }
+
+    [Fact]
+    public void A_form_under_another_key_is_lit_by_the_fuses_of_that_key()
+    {
+        var facts = new Continuity.LineFacts();
+        var board = new LineBoard();
+        board.Put(facts.Form);
+        board.Put(Line(Fuse(Whenever(Post("p")))));
+        board.All(At("24 12:00:00"));
+        Assert.NotEmpty(board.Lines[facts.Form.Id].Fuses);
+        board.Put(facts.Form with { Key = "another" });
+        board.Changed(At("24 12:00:00"));
+        Assert.Empty(board.Lines[facts.Form.Id].Fuses);
+        board.Put(facts.Form);
+        board.Changed(At("24 12:00:00"));
+        Assert.NotEmpty(board.Lines[facts.Form.Id].Fuses);
+    }
+
+    [Fact]
+    public void Of_two_filters_that_are_not_there_the_first_is_named() =>
+        Assert.Equal("there is no filter 'nope'", MessageWords.Parse("{{ lead.name | nope | none }}").Fault);
+
+    [Fact]
+    public void A_field_is_emptied_by_a_step_that_gives_no_value_and_filled_by_words()
+    {
+        Step Set(string? value) => new("s", "Set", StepKinds.SetField, StepMoment.AtOnce, new Dictionary<string, string> { ["field"] = "company" }.Concat(value is null ? [] : [KeyValuePair.Create("value", value)]).ToDictionary());
+        Assert.DoesNotContain(FuseFaults.Find(Fuse(Whenever(Set(null))), Around()), f => f.StepId == "s");
+        var done = new BurnLife(Fuse(Whenever(Set("{{ lead.first_name }} & Co"))), At("24 12:00:00")).All.OfType<BurnEffect.Do>().Single();
+        Assert.Equal("Ines & Co", done.Settings["value"]);
+    }
+
+    [Theory]
+    [InlineData(",5", "0.5")]
+    [InlineData(".5", "0.5")]
+    [InlineData("5,", "5")]
+    public void A_number_may_begin_with_its_mark(string typed, string read) =>
+        Assert.Equal(decimal.Parse(read, System.Globalization.CultureInfo.InvariantCulture), ValueReader.Number(typed, ReadingLocale.For(typed.Contains(',', StringComparison.Ordinal) ? "de" : null, "GB")));
+
+    [Theory]
+    [InlineData("ANNA- CALLOWAY", "Anna-")]
+    [InlineData("O'NEILL CALLOWAY", "O'Neill")]
+    public void A_name_all_in_capitals_is_cased(string typed, string first) => Assert.Equal(first, PersonNames.Split(typed, "GB").First);
+
+    [Theory]
+    [InlineData("tuesday morning", "Tuesday morning")]
+    [InlineData("tuesday morning wednesday", null)]
+    public void What_tells_for_another_too_chooses_nothing(string said, string? choice) =>
+        Assert.Equal(choice, ReplyReader.Read(said, ["Tuesday morning", "Wednesday noon"]).Choice);
 }

@@ -206,8 +206,10 @@ public sealed class MessageWords
 
         protected override Expression VisitFilterExpression(FilterExpression filterExpression)
         {
+            var input = base.VisitFilterExpression(filterExpression);
+            // After what it is applied to: in the order in which they are written.
             filters.Add(filterExpression.Name);
-            return base.VisitFilterExpression(filterExpression);
+            return input;
         }
 
         protected override Expression VisitMemberExpression(MemberExpression memberExpression)
