@@ -72,6 +72,14 @@ public sealed class ShapeTests
     }
 
     [Fact]
+    public void What_a_clock_shows_is_made_a_moment_in_one_place_alone()
+    {
+        // On a night when clocks are put forward, two ways of doing it are an hour apart.
+        var ways = new Regex(@"\.(AtLeniently|AtStrictly|InZoneLeniently|InZoneStrictly|ResolveLocal|InZone\([^()]*Resolver)", RegexOptions.ExplicitCapture, TimeSpan.FromSeconds(1));
+        Assert.Equal(["Clocks.cs"], Sources("src/LitFuse.Core").Concat(Sources("src/LitFuse.Server")).Where(s => ways.IsMatch(s.Text)).Select(s => Path.GetFileName(s.Path)));
+    }
+
+    [Fact]
     public void Leads_and_burns_are_locked_in_one_place_alone()
     {
         // The type HeldLead is the promise; whoever locks a row beside it breaks it.

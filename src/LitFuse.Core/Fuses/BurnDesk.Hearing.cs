@@ -139,7 +139,7 @@ internal sealed partial class BurnDesk
         {
             ref var slot = ref Slots[i];
             // What stopped because this failed goes on after it, as far behind it as it was meant to be.
-            var follows = failed && slot.Status == StepStatus.Struck && slot.Reason == StoppedBy(replayed.StepId, reason);
+            var follows = slot.Status == StepStatus.Struck && slot.Reason == StoppedBy(replayed.StepId, reason);
             if (i != at && !follows) continue;
             if (i == at && replayed.AsSent)
             {

@@ -1,4 +1,5 @@
 using NodaTime;
+using NodaTime.TimeZones;
 
 namespace LitFuse.Core.Hours;
 
@@ -6,10 +7,11 @@ namespace LitFuse.Core.Hours;
 public static class Clocks
 {
     private static readonly Duration Far = Duration.FromDays(1);
+    private static readonly ZoneLocalMappingResolver Resolver = Resolvers.CreateMappingResolver(Resolvers.ReturnEarlier, Resolvers.ReturnStartOfIntervalAfter);
 
     /// <summary>
     /// When a clock of the zone shows this: the earlier of two moments that do, and the moment the clock jumps where none
-    /// does. The same as NodaTime's lenient mapping, and quicker away from the days on which clocks change.
+    /// does. Quicker away from the days on which clocks change.
     /// </summary>
     public static Instant Shows(this DateTimeZone zone, LocalDateTime local)
     {
@@ -17,6 +19,6 @@ public static class Clocks
         var interval = zone.GetZoneInterval(near);
         // No offset is as long as a day: so far from a change the interval is that of the moment itself.
         if ((!interval.HasStart || near - interval.Start > Far) && (!interval.HasEnd || interval.End - near > Far)) return local.WithOffset(interval.WallOffset).ToInstant();
-        return zone.AtLeniently(local).ToInstant();
+        return zone.ResolveLocal(local, Resolver).ToInstant();
     }
 }

@@ -63,10 +63,10 @@ public static class LeadZone
     public static ZoneReading Read(string? e164, string? country, IReadOnlyDictionary<string, string> fields, string clientZone)
     {
         if (fields.TryGetValue("time_zone", out var said) && NodaTime.DateTimeZoneProviders.Tzdb.GetZoneOrNull(said.Trim()) is { } zone) return new(zone.Id, "they said so");
-        var several = country is not null && ZonesByCountry[country].Skip(1).Any();
-        if (several && fields.TryGetValue("postcode", out var postcode) && OfPostcode(country!, postcode.Trim()) is { } byPost) return new(byPost, "by their postcode");
-        if (several && e164 is not null && OfAreaCode(e164) is { } byArea) return new(byArea, "by their number's area code");
-        return country is null ? new(clientZone, "the client's own") : new(For(country, clientZone), "by their number's country");
+        if (country is null) return new(clientZone, "the client's own");
+        if (fields.TryGetValue("postcode", out var postcode) && OfPostcode(country, postcode.Trim()) is { } byPost) return new(byPost, "by their postcode");
+        if (e164 is not null && ZonesByCountry[country].Skip(1).Any() && OfAreaCode(e164) is { } byArea) return new(byArea, "by their number's area code");
+        return new(For(country, clientZone), "by their number's country");
     }
 
     private static string? OfPostcode(string country, string postcode) => (country, postcode) switch

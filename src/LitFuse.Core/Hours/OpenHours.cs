@@ -41,12 +41,13 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
     {
         var local = at.InZone(zone).LocalDateTime;
         if (IsOpen(local)) return at;
-        var date = local.Date;
-        for (var day = 0; day <= (Closed is { Count: > 0 } ? LookAhead : 7); day++, date = date.PlusDays(1))
+        if (From >= To) return null;
+        for (var date = local.Date; date < local.Date.PlusDays(LookAhead); date = date.PlusDays(1))
         {
-            if (!OnDay(date.DayOfWeek) || From >= To || Closed?.Contains(date) == true) continue;
+            if (!OnDay(date.DayOfWeek) || Closed?.Contains(date) == true) continue;
             var opens = zone.Shows(date + From);
-            if (opens >= at) return opens;
+            // Where the clock skips all the hours of a day, it opens and closes in the same moment.
+            if (opens >= at && opens < zone.Shows(date + To)) return opens;
         }
 
         return null;
@@ -60,15 +61,14 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
     {
         var at = from;
         var left = span;
-        for (var guard = 0; guard < 400; guard++)
+        while (NextOpen(at, zone) is { } open)
         {
-            if (NextOpen(at, zone) is not { } open) return from + span;
             var closes = zone.Shows(open.InZone(zone).Date + To);
             if (open + left <= closes) return open + left;
             left -= closes - open;
             at = closes;
         }
 
-        return at + left;
+        return from + span;
     }
 }

@@ -76,7 +76,7 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
         }
         catch (JsonException e)
         {
-            return Bad($"not readable as JSON at line {(e.LineNumber ?? 0) + 1}, byte {(e.BytePositionInLine ?? 0) + 1}");
+            return Bad($"not readable as JSON at line {e.LineNumber + 1}, byte {e.BytePositionInLine + 1}");
         }
 
         using (document)

@@ -215,8 +215,12 @@ public sealed class MessageWords
         protected override Expression VisitMemberExpression(MemberExpression memberExpression)
         {
             var path = memberExpression.Segments.TakeWhile(s => s is IdentifierSegment).Cast<IdentifierSegment>().Select(s => s.Identifier).ToList();
-            if (path.Count > 0) names.Add(path[0]);
-            if (path.Count > 0 && !own.Contains(path[0])) paths.Add(string.Join('.', path.Take(path[0] == "steps" ? 3 : 2)));
+            if (path is [var root, ..])
+            {
+                names.Add(root);
+                if (!own.Contains(root)) paths.Add(string.Join('.', path.Take(root == "steps" ? 3 : 2)));
+            }
+
             return base.VisitMemberExpression(memberExpression);
         }
     }

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Fluid;
 using Fluid.Values;
+using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
 using NodaTime;
 using NodaTime.Text;
@@ -73,7 +74,7 @@ public static class WordFilters
         // Near either end of the calendar there is no day to go to; what cannot be moved stays as it was.
         if (DateOf(text, facts.Zone) is not { } from || from.Year is < 100 or > 9900) return text;
         var to = working && facts.WorkDays.Count > 0 ? Working(from, days, facts.WorkDays) : from.PlusDays(days);
-        if (InstantPattern.ExtendedIso.Parse(text) is { Success: true, Value: var at }) return InstantPattern.ExtendedIso.Format(facts.Zone.AtLeniently(to + at.InZone(facts.Zone).TimeOfDay).ToInstant());
+        if (InstantPattern.ExtendedIso.Parse(text) is { Success: true, Value: var at }) return InstantPattern.ExtendedIso.Format(facts.Zone.Shows(to + at.InZone(facts.Zone).TimeOfDay));
         return LocalDatePattern.Iso.Format(to);
     });
 

@@ -1,4 +1,5 @@
 using LitFuse.Core.Fuses;
+using LitFuse.Core.Hours;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -32,7 +33,7 @@ public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, T
         for (var day = 0; day <= 8; day++, date = date.PlusDays(1))
         {
             if (timer.Weekdays is { Count: > 0 } days && !days.Contains((int)date.DayOfWeek)) continue;
-            var next = zone.AtLeniently(date + at).ToInstant();
+            var next = zone.Shows(date + at);
             if (next > after) return next;
         }
 

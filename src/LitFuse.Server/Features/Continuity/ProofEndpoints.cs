@@ -1,3 +1,4 @@
+using LitFuse.Core.Hours;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Sources;
@@ -91,8 +92,8 @@ public sealed class ProofLoop(Signals signals, IServiceScopeFactory scopes, Time
     {
         if (plan?.DailyAt is not { } text || LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(text) is not { Success: true, Value: var at }) return null;
         var today = after.InZone(zone).Date;
-        var next = zone.AtLeniently(today + at).ToInstant();
-        return next > after ? next : zone.AtLeniently(today.PlusDays(1) + at).ToInstant();
+        var next = zone.Shows(today + at);
+        return next > after ? next : zone.Shows(today.PlusDays(1) + at);
     }
 
     /// <inheritdoc />

@@ -1,6 +1,7 @@
 using LitFuse.Core.Forms;
 using System.Globalization;
 using System.Text.Json;
+using LitFuse.Core.Hours;
 using LitFuse.Core;
 using NodaTime;
 
@@ -33,7 +34,7 @@ public sealed class DemoAskings(Random chance, DemoClient client, double share)
         for (var candidates = client.People * share / (ByDay.Average() / ByDay.Max()); candidates > 0; candidates--)
         {
             var date = today.PlusDays(-chance.Next(days));
-            var at = zone.AtLeniently(date + new LocalTime(Hour(), chance.Next(60), chance.Next(60))).ToInstant();
+            var at = zone.Shows(date + new LocalTime(Hour(), chance.Next(60), chance.Next(60)));
             var asking = Ask(people.Next(), at);
             // One in twenty-five comes back with another question some days later.
             var again = Ask(asking.Who, at + Duration.FromHours(24 + (chance.NextDouble() * 400)));

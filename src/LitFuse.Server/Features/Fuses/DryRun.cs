@@ -2,6 +2,7 @@ using System.Globalization;
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Calling;
 using LitFuse.Core.Fuses;
+using LitFuse.Core.Hours;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
@@ -76,7 +77,7 @@ public static class DryRun
         if (!string.IsNullOrWhiteSpace(make.At))
         {
             if (!LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-ddTHH:mm").Parse(make.At).TryGetValue(default, out var local)) return Problems.Bad("at", "Write the moment as 2026-11-25T22:30.");
-            at = zone.AtLeniently(local).ToInstant();
+            at = zone.Shows(local);
         }
 
         var reactions = make.Reactions ?? [];

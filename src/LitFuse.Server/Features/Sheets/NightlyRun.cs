@@ -1,5 +1,6 @@
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
+using LitFuse.Core.Hours;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Leads;
@@ -17,8 +18,8 @@ public sealed class NightlyRun(AppDb db, ConnectorKinds connectors, ConnectionOp
     public static Instant NextOf(NightlyFile file, DateTimeZone zone, Instant after)
     {
         var day = after.InZone(zone).Date;
-        var due = zone.AtLeniently(day + file.At).ToInstant();
-        return due > after ? due : zone.AtLeniently(day.PlusDays(1) + file.At).ToInstant();
+        var due = zone.Shows(day + file.At);
+        return due > after ? due : zone.Shows(day.PlusDays(1) + file.At);
     }
 
     /// <summary>Sends one. What goes wrong is noted on it, and it is tried again as long as it makes sense.</summary>
