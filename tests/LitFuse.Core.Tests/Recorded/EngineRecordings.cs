@@ -34,7 +34,7 @@ public sealed class EngineRecordings
     [Fact]
     public void Lives()
     {
-        var lives = Made(LanguageLaws.GenLife, 700, 1).Select(life => string.Join(" ▸ ", LanguageLaws.Live(life).Select(m => $"{m.What.GetType().Name} {Say(m.Decision.Effects.Select(e => $"{e.GetType().Name} {Say((object)e)}"))} {Say(m.Decision.State)}")));
+        var lives = Made(LanguageLaws.GenLife, 2500, 1).Select(life => string.Join(" ▸ ", LanguageLaws.Live(life).Select(m => $"{m.What.GetType().Name} {Say(m.Decision.Effects.Select(e => $"{e.GetType().Name} {Say((object)e)}"))} {Say(m.Decision.State)}")));
         Hold("lives", Traced(lives));
     }
 
@@ -43,7 +43,7 @@ public sealed class EngineRecordings
     {
         Reaction[] reactions = [new(Duration.FromMilliseconds(300), StepStatus.Done, "took it", new Dictionary<string, string> { ["url"] = "u" }), new(Duration.FromSeconds(70), StepStatus.Failed, "it did not"), new(Duration.FromHours(3), StepStatus.Done, "late")];
         var script = new[] { 90, 4000, 90_000, 200_000 }.SelectMany(s => new[] { EventKeys.Replied, EventKeys.Tagged, EventKeys.Submission, EventKeys.StageReached }.Select((key, i) => new Scripted(Noon + Duration.FromSeconds(s + i), On(key, "it happened", Noon + Duration.FromSeconds(s + i), ("text", i == 0 ? "yes" : "Tuesday"), ("tag", "t"), ("stage", "Won"), ("form", "f"))))).ToList();
-        var runs = Made(Gen.Select(GenFuses.GenFuse, Gen.Int[0, 9], Gen.Int[0, 100]), 400, 2).Select((made, i) =>
+        var runs = Made(Gen.Select(GenFuses.GenFuse, Gen.Int[0, 9], Gen.Int[0, 100]), 1200, 2).Select((made, i) =>
         {
             var (definition, answers, from) = made;
             var fuse = CompiledFuse.From(definition);
