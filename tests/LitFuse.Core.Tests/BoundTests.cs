@@ -304,4 +304,114 @@ public sealed class BoundTests
         Assert.Equal(["food", "food, tools", "tools"], answers);
         Assert.All(Enumerable.Range(0, 20), s => Assert.Equal("food", MadeUpAnswers.For([one], "GB", new Random(s)).Single().Value));
     }
+
+    [Fact]
+    public void A_constant_of_one_letter_is_a_value() =>
+        Assert.Equal("x", CompiledMap.From(new([new("", "company", Constant: "x")]), "GB", []).Read([]).Values["company"]);
+
+    [Theory]
+    [InlineData("x")]
+    [InlineData("company_size")]
+    public void A_field_that_no_form_gives_is_said(string field) =>
+        Assert.Contains(FuseFaults.Find(Fuse(new Band("b", "B", new(EntryKind.When, new(RuleMatch.All, [new(field, RuleOp.Filled, [])])), [Post("p")])), Around()), f => f.Code == FuseFaultCode.FieldGone);
+
+    [Fact]
+    public void A_failure_with_rules_is_said_with_them() =>
+        Assert.Equal("When “A” fails, and company is filled in", FuseSentence.SayEntry(new(EntryKind.Failed, new(RuleMatch.All, [new("company", RuleOp.Filled, [])]), Of: "a"), Fuse(Whenever(Post("a") with { Name = "A" }))));
+
+    [Fact]
+    public void A_fuse_of_a_source_is_lit_by_its_forms_and_one_of_a_form_by_that_alone()
+    {
+        FuseLine Of(params (string, string)[] only) => FuseLine.Of(Guid.Empty, null, FuseStanding.Armed, Fuse(Whenever(Post("p"))) with { LitBy = [new(EventKeys.Submission, only.ToDictionary(o => o.Item1, o => (IReadOnlyList<string>)[o.Item2]))] }, Around(), new(SendHours, SendHours, London, "GB"), At("24 12:00:00"));
+        Assert.Equal(["s"], Of(("source", "s")).Sources);
+        Assert.Empty(Of(("source", "s"), ("form", "f")).Sources);
+        Assert.True(Of(("page", "p")).ByAnyForm);
+        Assert.False(Of(("source", "s")).ByAnyForm);
+        Assert.False(Of(("form", "f")).ByAnyForm);
+    }
+
+    [Fact]
+    public void Of_two_steps_with_choices_the_later_is_answered()
+    {
+        Step Asks(string id, int after, string choice) => Text(id, after, "{{ choices }}") with { Choices = [choice, "Neither " + id] };
+        foreach (var (first, second) in new[] { (0, 60), (60, 0) })
+        {
+            var life = new BurnLife(Fuse(Whenever(Asks("a", first, "Tuesday"), Asks("b", second, "Wednesday")), new Band("r", "R", new(EntryKind.On, Event: EventKeys.Replied), [Post("d")])), At("24 12:00:00"));
+            life.Pass(Duration.FromMinutes(5)).Replies("1");
+            Assert.Contains(life.Told, t => t.StartsWith(second == 60 ? "they chose Wednesday" : "they chose Tuesday", StringComparison.Ordinal));
+        }
+    }
+
+    [Fact]
+    public void The_end_of_a_delivery_is_that_of_the_step_it_was_made_for()
+    {
+        Band each = new("t", "T", new(EntryKind.On, Event: EventKeys.Tagged), [Post("p")]) { EachTime = true };
+        var life = new BurnLife(Fuse(each), At("24 12:00:00"));
+        life.Do(On(EventKeys.Tagged, "tagged", life.Now, ("tag", "a"))).Do(On(EventKeys.Tagged, "tagged", life.Now, ("tag", "b")));
+        var keys = life.All.OfType<BurnEffect.Deliver>().Select(d => d.Key).ToList();
+        Assert.Equal(2, keys.Distinct().Count());
+        life.Do(new BurnEvent.StepEnded("p", StepStatus.Failed, "it did not go", null, keys[1]));
+        Assert.Equal([StepStatus.Sent, StepStatus.Failed], life.State.Steps.Select(s => s.Status));
+        life.Do(new BurnEvent.StepEnded("p", StepStatus.Done, "it went", null, "another"));
+        Assert.Equal([StepStatus.Sent, StepStatus.Failed], life.State.Steps.Select(s => s.Status));
+    }
+
+    [Theory]
+    [InlineData(59, 0)]
+    [InlineData(60, 1)]
+    [InlineData(61, 1)]
+    public void A_rehearsal_ends_with_its_last_moment(int until, int sent)
+    {
+        var run = Rehearsal.Run(CompiledFuse.From(Fuse(Whenever(Post("p", 60)))), NewBurn(At("24 12:00:00")), Lead(), [], (_, _) => new(Duration.Zero, StepStatus.Done, "done"), At("24 12:00:00") + Duration.FromSeconds(until));
+        Assert.Equal(sent, run.Moments.Count(m => m.Effect is BurnEffect.Deliver));
+    }
+
+    [Fact]
+    public void A_lead_that_enters_no_band_is_marked_so()
+    {
+        foreach (var (fleet, none) in new[] { ("1–3", true), ("25+", false), ("1–3", true) })
+        {
+            var test = new Backtest(CompiledFuse.From(Fuse(Big(Post("p")))), words: false, Duration.FromDays(1), (_, _) => new(Duration.Zero, StepStatus.Done, "done"));
+            Assert.Equal(none, test.Put(new(Lead(fleet), At("24 12:00:00"), null, []), out _).Has(BacktestMarks.NoBand));
+        }
+    }
+
+    [Theory]
+    [InlineData(86_399, typeof(GateAnswer.Wait))]
+    [InlineData(86_400, typeof(GateAnswer.Go))]
+    [InlineData(86_401, typeof(GateAnswer.Go))]
+    public void A_message_counts_for_a_day(int secondsAgo, Type answer)
+    {
+        var now = At("24 12:00:00");
+        Assert.IsType(answer, LeadGate.Ask(Lead() with { MostADay = 1, Sent = [now - Duration.FromSeconds(secondsAgo)] }, now, Duration.FromDays(1), now));
+    }
+
+    [Theory]
+    [InlineData(EventKeys.Submission, "Choose among")]
+    [InlineData(EventKeys.CameToMatch, "Take it out")]
+    public void A_detail_that_an_event_does_not_have_is_taken_out_or_chosen_anew(string key, string mend)
+    {
+        var fault = FuseFaults.Find(Fuse(Whenever(Post("p"))) with { LitBy = [new(key, new Dictionary<string, IReadOnlyList<string>> { ["nothing"] = ["x"] })] }, Around()).First(f => f.Code == FuseFaultCode.EventDetail);
+        Assert.StartsWith(mend, fault.Mend, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void Nothing_is_waited_for_while_no_map_is_confirmed()
+    {
+        var facts = new Continuity.LineFacts();
+        DriftFinding lost = new("gone.phone", DriftKind.Gone, "phone", "phone", "lost", "mend", 5) { Lost = true };
+        var drifted = facts with { Form = facts.Form with { Drift = [lost] } };
+        Assert.Contains("phone", drifted.Line().Waits.Select(w => w.Field));
+        Assert.Empty((drifted with { Form = drifted.Form with { MapVersion = null } }).Line().Waits);
+    }
+
+    [Fact]
+    public void A_kit_takes_the_field_that_tells_the_size()
+    {
+        Core.Kits.KitField Of(string key, params string[] choices) => new(key, key, choices, FactType.Choice);
+        Core.Kits.KitSurroundings With(params Core.Kits.KitField[] fields) => new([], fields, [], [], [], []);
+        Assert.Equal("fleet_size", With(Of("colour", "red", "blue"), Of("fleet_size", "1–3", "25+")).Size?.Key);
+        Assert.Equal("colour", With(Of("colour", "red", "blue"), Of("fleet_size", "any")).Size?.Key);
+        Assert.Null(With(Of("colour", "red"), Of("fleet_size")).Size);
+    }
 }

@@ -4,12 +4,12 @@ using System.Globalization;
 using LitFuse.Mutants;
 
 // Which changes to the core do its tests notice?
-//   tools/mutants/run [count] [seed] [quick | reach]     from the project's root; 200 and a seed that is printed where they are left out
+//   tools/mutants/run [count] [seed] [quick | reach] [in=Fuses/Burn]     from the project's root; 200 and a seed that is printed where they are left out
 // All mutants are compiled at once into a copy of the core, each behind a switch. Each class of the core's tests is run
 // once by itself, to see which switches it comes by; then, for each mutant, the classes that come by it are run with it on,
 // until the first that fails: the quick ones first. What none notices is listed, with its place and how many classes came
 // by. With "quick", classes that take more than half a minute are left out. With "reach" nothing is changed: it lists what
-// no class comes by, of as many places as are asked for.
+// no class comes by, of as many places as are asked for. With "in=" only files whose path has that in it are changed.
 const double Handful = 6, Slow = 30;
 var root = Directory.GetCurrentDirectory();
 var count = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 200;
@@ -45,6 +45,7 @@ var originals = Directory.EnumerateFiles(core, "*.cs", SearchOption.AllDirectori
 var all = originals.SelectMany(f => Mutation.In(Path.GetRelativePath(place, f.Key), f.Value)).ToList();
 // More than are wanted: some do not compile, as a variable that is set in one half of a condition alone.
 var chance = new Random(seed);
+if (Array.Find(args, a => a.StartsWith("in=", StringComparison.Ordinal)) is { } among) all.RemoveAll(m => !m.File.Contains(among[3..], StringComparison.Ordinal));
 var drawn = all.OrderBy(_ => chance.Next()).Take(count * 3 / 2).ToList();
 // One within another would hide it.
 drawn.RemoveAll(m => drawn.Exists(o => o != m && o.File == m.File && m.Span.Contains(o.Span)));

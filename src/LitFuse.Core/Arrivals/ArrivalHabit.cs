@@ -121,7 +121,7 @@ public sealed class ArrivalHabit
         foreach (var time in quiet)
         {
             var (begin, end) = (Instant.Max(from, time.From), time.To is { } until && until < to ? until : to);
-            if (end > begin) rested += end - begin;
+            rested += Duration.Max(Duration.Zero, end - begin);
         }
 
         return Duration.Min(rested, to - from);

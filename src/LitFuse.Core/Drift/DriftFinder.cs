@@ -129,9 +129,15 @@ public static class DriftFinder
             }
         }
 
-        var seen = found.ConvertAll(f => new SeenField(f.Field, Label(form, f.Field), TypeOf(form, f.Field), form.Fields.FirstOrDefault(x => x.Name == f.Field)?.Choices ?? [], form.Fields.FirstOrDefault(x => x.Name == f.Field)?.Means, [.. samples.Take(Newest).Select(s => s.Answers.GetValueOrDefault(f.Field)).OfType<string>()]));
+        var seen = found.ConvertAll(f => SeenOf(form, f.Field, samples));
         var suggested = MapSuggester.Suggest(seen, form.Own, [], form.Country);
         return [.. found.Zip(suggested, (f, s) => (f.Field, f.After, s.LeadField))];
+    }
+
+    private static SeenField SeenOf(DriftForm form, string field, List<DriftSample> samples)
+    {
+        var told = form.Fields.FirstOrDefault(f => f.Name == field);
+        return new(field, told?.Label ?? field, told?.Type ?? FormFieldType.Text, told?.Choices ?? [], told?.Means, [.. samples.Take(Newest).Select(s => s.Answers.GetValueOrDefault(field)).OfType<string>()]);
     }
 
     /// <summary>True of what comes along with answers and is none.</summary>
@@ -188,8 +194,6 @@ public static class DriftFinder
     private static bool SameWords(DriftForm form, string one, string other) => Tokens.PlainOf(Label(form, one)) == Tokens.PlainOf(Label(form, other));
 
     private static string Label(DriftForm form, string field) => form.Fields.FirstOrDefault(f => f.Name == field)?.Label ?? field;
-
-    private static FormFieldType TypeOf(DriftForm form, string field) => form.Fields.FirstOrDefault(f => f.Name == field)?.Type ?? FormFieldType.Text;
 
     private static string Share(string field, List<DriftSample> samples, int run)
     {

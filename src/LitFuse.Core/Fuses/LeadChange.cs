@@ -92,7 +92,7 @@ public static class LeadChanging
     private static LeadChange SetField(LeadStanding lead, string field, string value, Func<string, LeadField?> known, string country, Instant now)
     {
         var described = known(field) ?? LeadField.Standard.FirstOrDefault(f => f.Key == field);
-        if (described is not null && value.Length > 0) value = AsRead(value, described, country);
+        if (described is not null) value = AsRead(value, described, country);
         var label = LeadField.LabelOf(field, known);
         var before = lead.Fields.GetValueOrDefault(field) ?? "";
         string Shown(string text) => text.Length == 0 ? "empty" : text;

@@ -186,9 +186,7 @@ public sealed class Guard
     private static string Plain(string text)
     {
         var trimmed = text.Trim();
-        var ascii = true;
-        foreach (var c in trimmed) ascii &= c < 128;
-        if (ascii) return trimmed.ToLowerInvariant();
+        if (Ascii.IsValid(trimmed)) return trimmed.ToLowerInvariant();
         var plain = new StringBuilder(trimmed.Length);
         foreach (var c in trimmed.Normalize(NormalizationForm.FormD))
         {

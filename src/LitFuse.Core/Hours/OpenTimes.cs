@@ -35,7 +35,7 @@ public static class OpenTimes
                 later = first.Value;
             }
 
-            if (later == at || (own?.IsOpen(later, ownZone) ?? true)) return later;
+            if (later == at || own?.IsOpen(later, ownZone) != false) return later;
             at = later;
         }
 

@@ -79,7 +79,7 @@ public static class Templates
         var run = new Run(facts);
         context.AmbientValues[RunKey] = run;
         layOut(context, facts);
-        var made = spare ?? new StringBuilder(512);
+        var made = spare ?? new StringBuilder();
         spare = null;
         try
         {
