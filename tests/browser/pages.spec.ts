@@ -30,6 +30,7 @@ const addresses: Record<string, (page: Page) => Promise<string>> = {
   "a map nobody confirmed": async (p) =>
     `/sources/${(await get(p, "/api/forms?client=tarn-valley")).forms.find((f: { key: string }) => f.key === "tarn-valley-school-fairs").id}/map`,
   fuses: async () => "/fuses",
+  burns: async () => "/fuses/burns",
   "fuses to begin from": async () => "/fuses/new?client=brackenwheel&kit=weekend",
   notices: async () => "/notices",
   deliveries: async () => "/deliveries",
@@ -95,9 +96,10 @@ test("the sign-in page and the Backlot have nothing serious either", async ({ pa
   }
 });
 
-test("nothing scrolls sideways at 1280, nor what reps use at 390", async ({ browser }) => {
+test("nothing scrolls sideways at 1280, nor on a phone at 390", async ({ browser }) => {
   for (const [email, width, names] of [
     [noor, 1280, Object.keys(addresses)],
+    [noor, 390, Object.keys(addresses)],
     [imke, 390, ["watch", "lead", "leads", "holding pen", "same person?"]],
   ] as const) {
     const page = await as(browser, email, { viewport: { width, height: 844 } });

@@ -66,7 +66,7 @@ export function BurnsPage() {
             <thead>
               <chakra.tr fontSize="12px" color="ink2" textAlign="left">
                 {["lit", "lead", "fuse", "bands", "its steps", "next"].map((h) => (
-                  <chakra.th key={h} scope="col" fontWeight={400} pr="3" pb="1">
+                  <chakra.th key={h} scope="col" fontWeight={400} pr="3" pb="1" display={narrowToo.includes(h) ? undefined : wide}>
                     {h}
                   </chakra.th>
                 ))}
@@ -101,6 +101,10 @@ export function BurnsPage() {
   );
 }
 
+// On a phone who and how far have the room, the fuse stands below the name; bands and what comes next are a tap away.
+const narrowToo = ["lit", "lead", "its steps"];
+const wide = { base: "none", md: "table-cell" } as const;
+
 type RowProps = {
   row: Schemas["BurnRow"];
   current: boolean;
@@ -127,7 +131,7 @@ function Row({ row, current, open, showClient, now, zone, onOpen }: RowProps) {
         {dayAndClock(row.litAt, now, zone, true)}
       </chakra.td>
       <chakra.td {...cell}>
-        <Button look="quiet" fontWeight={600} textAlign="left" onClick={onOpen} aria-expanded={open}>
+        <Button look="quiet" fontWeight={600} textAlign="left" whiteSpace="normal" onClick={onOpen} aria-expanded={open}>
           {row.lead}
         </Button>
         {showClient && (
@@ -135,20 +139,23 @@ function Row({ row, current, open, showClient, now, zone, onOpen }: RowProps) {
             {row.client}
           </Box>
         )}
+        <Box fontSize="12px" color="ink2" hideFrom="md">
+          {row.fuse}
+        </Box>
       </chakra.td>
-      <chakra.td {...cell} maxW="190px" truncate title={row.fuse}>
+      <chakra.td {...cell} display={wide} maxW="190px" truncate title={row.fuse}>
         {row.fuse}
       </chakra.td>
-      <chakra.td {...cell} maxW="150px" truncate color="ink2" title={row.bands.join(", ")}>
+      <chakra.td {...cell} display={wide} maxW="150px" truncate color="ink2" title={row.bands.join(", ")}>
         {row.bands.join(", ") || "none"}
       </chakra.td>
-      <chakra.td {...cell} whiteSpace="nowrap">
+      <chakra.td {...cell} whiteSpace={{ base: "normal", md: "nowrap" }}>
         <State of={is.of}>{is.word}</State>{" "}
         <Box as="span" fontSize="12px" color="ink2">
           {stepsWords(row)}
         </Box>
       </chakra.td>
-      <chakra.td {...cell} fontFamily="mono" fontSize="12px" whiteSpace="nowrap">
+      <chakra.td {...cell} display={wide} fontFamily="mono" fontSize="12px" whiteSpace="nowrap">
         {row.nextAt ? `in ${span(secondsBetween(now, row.nextAt))}` : ""}
       </chakra.td>
     </chakra.tr>

@@ -15,7 +15,8 @@ const Item = chakra(NavLink, {
     justifyContent: "space-between",
     alignItems: "baseline",
     gap: "2",
-    px: { base: "2", md: "4" },
+    px: { base: "1", md: "4" },
+    fontSize: { base: "13px", md: "inherit" },
     minH: { base: "48px", md: "34px" },
     py: "6px",
     color: "ink2",
@@ -88,6 +89,7 @@ export function Rail({ person, chosen, counts, live, onKeys }: RailProps) {
         aria-label="Sections"
         display="flex"
         flexDirection={{ base: "row", md: "column" }}
+        overflowX={{ base: "auto", md: "visible" }}
         pt={{ base: "0", md: "3" }}
         justifyContent="space-around"
       >

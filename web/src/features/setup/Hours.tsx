@@ -131,31 +131,33 @@ function Form({ clientId, told: now }: { clientId: string; told: Schemas["Client
       </Box>
       {save.error && !problem?.more.errors && <ErrorTold error={save.error} />}
       {laws && (
-        <chakra.table fontSize="13px" mb="2">
-          <thead>
-            <tr>
-              {["Number from", "for", "hours, on the lead’s clock", "where it is written"].map((h) => (
-                <chakra.th key={h} textAlign="left" fontWeight={400} color="ink2" pr="5" py="1">
-                  {h}
-                </chakra.th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {now.laws.map((law) => (
-              <tr key={`${law.country} ${law.for}`}>
-                <chakra.td pr="5" py="1">
-                  {law.country ?? "anywhere else"}
-                </chakra.td>
-                <chakra.td pr="5">{law.for}</chakra.td>
-                <chakra.td pr="5" fontFamily="mono">
-                  {law.hours}
-                </chakra.td>
-                <chakra.td>{law.source}</chakra.td>
+        <Box overflowX="auto" mb="2">
+          <chakra.table fontSize="13px">
+            <thead>
+              <tr>
+                {["Number from", "for", "hours, on the lead’s clock", "where it is written"].map((h) => (
+                  <chakra.th key={h} textAlign="left" fontWeight={400} color="ink2" pr="5" py="1">
+                    {h}
+                  </chakra.th>
+                ))}
               </tr>
-            ))}
-          </tbody>
-        </chakra.table>
+            </thead>
+            <tbody>
+              {now.laws.map((law) => (
+                <tr key={`${law.country} ${law.for}`}>
+                  <chakra.td pr="5" py="1">
+                    {law.country ?? "anywhere else"}
+                  </chakra.td>
+                  <chakra.td pr="5">{law.for}</chakra.td>
+                  <chakra.td pr="5" fontFamily="mono">
+                    {law.hours}
+                  </chakra.td>
+                  <chakra.td>{law.source}</chakra.td>
+                </tr>
+              ))}
+            </tbody>
+          </chakra.table>
+        </Box>
       )}
     </chakra.form>
   );

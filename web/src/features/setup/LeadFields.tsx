@@ -37,12 +37,12 @@ export function LeadFields({ client }: { client: string }) {
       <SectionHead>Lead fields</SectionHead>
       {fields.error && <ErrorTold error={fields.error} />}
       {fields.isPending && <Fetching what="fields" />}
-      <Box display="grid" gridTemplateColumns={{ base: "1fr", xl: "1fr 1fr" }} columnGap="8" maxW="1100px">
+      <Box display="grid" gridTemplateColumns={{ base: "minmax(0, 1fr)", xl: "1fr 1fr" }} columnGap="8" maxW="1100px">
         {fields.data?.fields.map((f) => (
           <Box
             key={f.key}
             display="grid"
-            gridTemplateColumns="minmax(100px, 150px) 100px 1fr"
+            gridTemplateColumns={{ base: "minmax(80px, 1fr) 56px minmax(0, 180px)", md: "minmax(100px, 150px) 100px 1fr" }}
             gap="2"
             alignItems="center"
             minH="36px"
