@@ -216,7 +216,8 @@ public sealed class EdgeTests
         Assert.Equal("a|b||", Say("{{ answers[0].value }}|{{ answers[1].value }}|{{ answers[2].value }}|{{ answers[-1].value }}", "a", "b"));
         Assert.Equal("none", Say("{% if answers.size > 0 %}some{% else %}none{% endif %}"));
         Assert.Equal("some 2", Say("{% if answers %}some {{ answers.size }}{% endif %}", "a", "b"));
-        Assert.Equal("yes", Say("{% if answers.first %}yes{% endif %}{% if lead %}{% endif %}", "a"));
+        Assert.Equal("yes", Say("{% if answers.first %}yes{% endif %}", "a"));
+        Assert.Equal("yes", Say("{% if lead %}yes{% endif %}"));
     }
 
     [Fact]
