@@ -38,6 +38,11 @@ public static class WordFilters
 
     internal static void AddTo(FilterCollection filters)
     {
+        foreach (var name in new[] { "date", "format_date", "time_zone" })
+        {
+            if (filters.TryGetValue(name, out var theirs)) filters.AddFilter(name, OnTheirClock(theirs));
+        }
+
         filters.AddFilter("day", (input, _, context) => Dated(input, context, date => $"{date.DayOfWeek} {date.Day} {MonthOf(date.Month)}"));
         filters.AddFilter("clock", (input, _, context) => On(input, context, Facts(context).Zone, local => LocalTimePattern.CreateWithInvariantCulture("HH:mm").Format(local.TimeOfDay)));
         filters.AddFilter("add_days", (input, arguments, context) => Moved(input, context, (int)Math.Clamp(arguments.At(0).ToNumberValue(), -MostDays, MostDays), working: false));
@@ -52,6 +57,18 @@ public static class WordFilters
         filters.AddFilter("as_number", (input, _, _) => Text(input, text => text));
         filters.AddFilter("list", (input, _, _) => new ValueTask<FluidValue>(new StringValue(Listed(input is BlockValue block ? block.ToStringValue().Split('\n') : input.ToStringValue().Split([',', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)))));
     }
+
+    // The library's own read a day without a year by this machine's clock, and say a moment in this machine's zone.
+    private static FilterDelegate OnTheirClock(FilterDelegate ofMoments) => (input, arguments, context) =>
+        input is DateTimeValue ? ofMoments(input, arguments, context)
+        : MomentOf(input.ToStringValue().Trim(), Facts(context)) is { } at ? ofMoments(new DateTimeValue(at), arguments, context)
+        : Text(input, text => text);
+
+    private static DateTimeOffset? MomentOf(string text, WordFacts facts) =>
+        text is "now" or "today" ? facts.Now.InZone(facts.Zone).ToDateTimeOffset()
+        : InstantPattern.ExtendedIso.Parse(text) is { Success: true, Value: var at } ? at.InZone(facts.Zone).ToDateTimeOffset()
+        : DateOf(text, facts.Zone) is { } date ? date.AtMidnight().WithOffset(Offset.Zero).ToDateTimeOffset()
+        : null;
 
     private static WordFacts Facts(TemplateContext context) => Templates.FactsOf(context);
 
