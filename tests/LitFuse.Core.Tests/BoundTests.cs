@@ -255,6 +255,19 @@ public sealed class BoundTests
         Assert.Equal(said, MessageWords.Parse("{{ lead.x | date: \"%d %B %Y %H:%M\" }}").Words!.Render(facts).Text);
     }
 
+    [Theory]
+    [InlineData("9999-12-31T23:30:00Z")]
+    [InlineData("-9998-01-01T00:00:00Z")]
+    public void A_moment_beyond_the_calendar_is_a_fault_and_no_more(string typed)
+    {
+        var facts = Lead().Words with { Lead = new Dictionary<string, string> { ["x"] = typed }, Zone = NodaTime.DateTimeZoneProviders.Tzdb["Asia/Kathmandu"] };
+        foreach (var filter in new[] { "date: \"%Y\"", "time_zone: \"UTC\"", "day", "clock", "add_days: 3" })
+        {
+            var said = MessageWords.Parse($"{{{{ lead.x | {filter} }}}}").Words!.Render(facts);
+            Assert.True(said.Fault is not null || said.Text.Length > 0, filter);
+        }
+    }
+
     [Fact]
     public void A_moment_is_moved_to_another_zone() =>
         Assert.Equal("11:30", MessageWords.Parse("{{ now | time_zone: \"America/New_York\" | date: \"%H:%M\" }}").Words!.Render(Lead().Words with { Now = At("27 16:30:00"), Zone = London }).Text);

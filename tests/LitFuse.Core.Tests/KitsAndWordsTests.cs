@@ -177,6 +177,18 @@ public sealed class KitsAndWordsTests
     }
 
     [Fact]
+    public void The_next_time_a_clock_shows_an_hour_is_after_now_whatever_the_clock_skips()
+    {
+        // London, 29 March 2026: 01:00 is followed by 02:00, which is 01:00 in UTC.
+        LocalTime half = new(1, 30);
+        var jump = Instant.FromUtc(2026, 3, 29, 1, 0);
+        Assert.Equal(jump, London.NextAt(half, jump - Duration.FromSeconds(1)));
+        Assert.Equal(Instant.FromUtc(2026, 3, 30, 0, 30), London.NextAt(half, jump));
+        Assert.Equal(Instant.FromUtc(2026, 3, 28, 1, 30), London.NextAt(half, Instant.FromUtc(2026, 3, 28, 1, 29)));
+        Assert.Equal(jump, London.NextAt(half, Instant.FromUtc(2026, 3, 28, 1, 30)));
+    }
+
+    [Fact]
     public void A_clock_shows_what_it_shows_on_the_days_it_is_put_forward_and_back_too()
     {
         foreach (var zone in new[] { London, DateTimeZoneProviders.Tzdb["America/St_Johns"], DateTimeZoneProviders.Tzdb["Australia/Lord_Howe"], DateTimeZone.Utc })

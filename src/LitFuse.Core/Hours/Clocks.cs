@@ -9,6 +9,14 @@ public static class Clocks
     private static readonly Duration Far = Duration.FromDays(1);
     private static readonly ZoneLocalMappingResolver Resolver = Resolvers.CreateMappingResolver(Resolvers.ReturnEarlier, Resolvers.ReturnStartOfIntervalAfter);
 
+    /// <summary>The next moment after <paramref name="after"/> when a clock of the zone shows that hour.</summary>
+    public static Instant NextAt(this DateTimeZone zone, LocalTime hour, Instant after)
+    {
+        var today = after.InZone(zone).Date;
+        var next = zone.Shows(today + hour);
+        return next > after ? next : zone.Shows(today.PlusDays(1) + hour);
+    }
+
     /// <summary>
     /// When a clock of the zone shows this: the earlier of two moments that do, and the moment the clock jumps where none
     /// does. Quicker away from the days on which clocks change.

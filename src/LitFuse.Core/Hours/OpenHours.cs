@@ -42,7 +42,8 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
         var local = at.InZone(zone).LocalDateTime;
         if (IsOpen(local)) return at;
         if (From >= To) return null;
-        for (var date = local.Date; date < local.Date.PlusDays(LookAhead); date = date.PlusDays(1))
+        var last = local.Date.PlusDays(LookAhead);
+        for (var date = local.Date; date <= last; date = date.PlusDays(1))
         {
             if (!OnDay(date.DayOfWeek) || Closed?.Contains(date) == true) continue;
             var opens = zone.Shows(date + From);

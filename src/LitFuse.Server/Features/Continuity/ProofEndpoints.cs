@@ -91,9 +91,7 @@ public sealed class ProofLoop(Signals signals, IServiceScopeFactory scopes, Time
     public static Instant? Next(ProofPlan? plan, DateTimeZone zone, Instant after)
     {
         if (plan?.DailyAt is not { } text || LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(text) is not { Success: true, Value: var at }) return null;
-        var today = after.InZone(zone).Date;
-        var next = zone.Shows(today + at);
-        return next > after ? next : zone.Shows(today.PlusDays(1) + at);
+        return zone.NextAt(at, after);
     }
 
     /// <inheritdoc />

@@ -15,12 +15,7 @@ public sealed class NightlyRun(AppDb db, ConnectorKinds connectors, ConnectionOp
 {
 
     /// <summary>When a file is next due.</summary>
-    public static Instant NextOf(NightlyFile file, DateTimeZone zone, Instant after)
-    {
-        var day = after.InZone(zone).Date;
-        var due = zone.Shows(day + file.At);
-        return due > after ? due : zone.Shows(day.PlusDays(1) + file.At);
-    }
+    public static Instant NextOf(NightlyFile file, DateTimeZone zone, Instant after) => zone.NextAt(file.At, after);
 
     /// <summary>Sends one. What goes wrong is noted on it, and it is tried again as long as it makes sense.</summary>
     public async Task SendAsync(NightlyFile file, CancellationToken stop)
