@@ -29,10 +29,14 @@ internal sealed class ByHand
 
     public void Put(Backtests.Past past, BacktestMarks bits)
     {
-        if (past.Lead.Sent!.Details["form"] != "brackenwheel-test-ride") return;
+        if (past.Lead.Sent!.Details["form"] != "brackenwheel-test-ride")
+            return;
         (marks, facts, asked, waited, first, messages) = (bits, past.Lead.Facts, past.Lead.AskedAt, false, null, 0);
         until = asked + Duration.FromDays(15);
-        stop = past.Touched is { } t && past.Replied is { } r ? Instant.Min(t, r) : past.Touched ?? past.Replied ?? Instant.MaxValue;
+        stop =
+            past.Touched is { } t && past.Replied is { } r
+                ? Instant.Min(t, r)
+                : past.Touched ?? past.Replied ?? Instant.MaxValue;
         Counts[BacktestMarks.Lit]++;
         Counts[marks.Entered(0)]++;
         Counts[marks.Sent(0)]++;
@@ -52,17 +56,30 @@ internal sealed class ByHand
             Letter(6, asked, 1);
         }
 
-        if (past.Replied <= until && ReplyReader.Read(past.Text, []).Meaning is ReplyMeaning.Yes or ReplyMeaning.Question)
+        if (
+            past.Replied <= until
+            && ReplyReader.Read(past.Text, []).Meaning is ReplyMeaning.Yes or ReplyMeaning.Question
+        )
         {
             Counts[marks.Entered(3)]++;
             Counts[marks.Sent(7)]++;
             Counts[marks.Sent(8)]++;
         }
 
-        if (text is { } said && said + Receipt + Duration.FromHours(3) is var silence && silence < stop && silence <= until)
+        if (
+            text is { } said
+            && said + Receipt + Duration.FromHours(3) is var silence
+            && silence < stop
+            && silence <= until
+        )
         {
             Counts[marks.Entered(4)]++;
-            if (Text(9, silence) is { } reminded && reminded + Receipt + Duration.FromHours(20) is var still && still < stop && still <= until)
+            if (
+                Text(9, silence) is { } reminded
+                && reminded + Receipt + Duration.FromHours(20) is var still
+                && still < stop
+                && still <= until
+            )
             {
                 Counts[marks.Entered(5)]++;
                 Counts[marks.Sent(10)]++;
@@ -79,7 +96,8 @@ internal sealed class ByHand
             Sums = (Sums.Messages + messages, Sums.Seconds + (spoken - asked).TotalSeconds);
         }
 
-        if (waited) Counts[BacktestMarks.Waited]++;
+        if (waited)
+            Counts[BacktestMarks.Waited]++;
     }
 
     private Instant? Text(int step, Instant at) => facts.HasPhone ? Speak(step, at, true) : Unreachable(step, at);
@@ -88,13 +106,16 @@ internal sealed class ByHand
     {
         var local = from.InZone(facts.Zone).Date.PlusDays(days);
         var at = facts.Zone.AtLeniently(local + new LocalTime(10, 0)).ToInstant();
-        if (facts.HasEmail) Speak(step, at, false);
-        else Unreachable(step, at);
+        if (facts.HasEmail)
+            Speak(step, at, false);
+        else
+            Unreachable(step, at);
     }
 
     private Instant? Unreachable(int step, Instant at)
     {
-        if (at <= until || stop <= until) Counts[marks.Struck(step)]++;
+        if (at <= until || stop <= until)
+            Counts[marks.Struck(step)]++;
         return null;
     }
 
@@ -106,12 +127,18 @@ internal sealed class ByHand
             return null;
         }
 
-        if (planned > until) return null;
+        if (planned > until)
+            return null;
         var at = planned;
-        for (var local = at.InZone(facts.Zone).LocalDateTime; !(facts.SendHours.IsOpen(local) && (!text || Decent.IsOpen(local))); local = at.InZone(facts.Zone).LocalDateTime)
+        for (
+            var local = at.InZone(facts.Zone).LocalDateTime;
+            !(facts.SendHours.IsOpen(local) && (!text || Decent.IsOpen(local)));
+            local = at.InZone(facts.Zone).LocalDateTime
+        )
         {
             at = facts.SendHours.NextOpen(at, facts.Zone)!.Value;
-            if (text) at = Instant.Max(at, Decent.NextOpen(at, facts.Zone)!.Value);
+            if (text)
+                at = Instant.Max(at, Decent.NextOpen(at, facts.Zone)!.Value);
         }
 
         if (at - planned > Limit)
@@ -130,7 +157,8 @@ internal sealed class ByHand
                 return null;
             }
 
-            if (at > until) return null;
+            if (at > until)
+                return null;
         }
 
         Counts[marks.Sent(step)]++;

@@ -55,18 +55,33 @@ public static class LabelledForms
         foreach (var line in File.ReadLines(file).Where(l => l.Length > 0 && l[0] != '#'))
         {
             number++;
-            if (number % 2 == 0 != heldOut) continue;
+            if (number % 2 == 0 != heldOut)
+                continue;
             forms++;
             var language = line[..2];
             var fields = line[4..].Split("; ").Select(Field).ToList();
-            var found = MapSuggester.Suggest([.. fields.Select(f => f.Seen)], [], [], Countries.GetValueOrDefault(language, language.ToUpperInvariant()));
+            var found = MapSuggester.Suggest(
+                [.. fields.Select(f => f.Seen)],
+                [],
+                [],
+                Countries.GetValueOrDefault(language, language.ToUpperInvariant())
+            );
             for (var i = 0; i < fields.Count; i++)
             {
                 var (said, meant) = (found[i].LeadField, fields[i].Target);
-                if (said is not null) suggested++;
-                if (meant is not null) wanted++;
-                if (said is not null && said == meant) right++;
-                if (said != meant) wrong.Add(string.Create(CultureInfo.InvariantCulture, $"{number} {language} {fields[i].Seen.Name}|{fields[i].Seen.Label}: {said ?? "nothing"}, not {meant ?? "its own"} ({found[i].Because})"));
+                if (said is not null)
+                    suggested++;
+                if (meant is not null)
+                    wanted++;
+                if (said is not null && said == meant)
+                    right++;
+                if (said != meant)
+                    wrong.Add(
+                        string.Create(
+                            CultureInfo.InvariantCulture,
+                            $"{number} {language} {fields[i].Seen.Name}|{fields[i].Seen.Label}: {said ?? "nothing"}, not {meant ?? "its own"} ({found[i].Because})"
+                        )
+                    );
             }
         }
 
@@ -87,6 +102,9 @@ public static class LabelledForms
 
         var bar = words.IndexOf('|', StringComparison.Ordinal);
         var (name, label) = bar < 0 ? (words, words) : (words[..bar], words[(bar + 1)..]);
-        return (new(name, label, type, type == FormFieldType.Choice ? ["one", "another"] : [], null, []), Targets.GetValueOrDefault(target));
+        return (
+            new(name, label, type, type == FormFieldType.Choice ? ["one", "another"] : [], null, []),
+            Targets.GetValueOrDefault(target)
+        );
     }
 }

@@ -17,9 +17,16 @@ public sealed record MeaningScore(ReplyMeaning Meaning, int Are, int Read, int R
 public static class LabelledReplies
 {
     /// <summary>Scores one half: lines of odd number, or those of even number, which are held out.</summary>
-    public static (int Replies, int Languages, IReadOnlyList<MeaningScore> Scores, IReadOnlyList<string> Wrong) Score(string path, bool heldOut)
+    public static (int Replies, int Languages, IReadOnlyList<MeaningScore> Scores, IReadOnlyList<string> Wrong) Score(
+        string path,
+        bool heldOut
+    )
     {
-        var lines = File.ReadAllLines(path).Where(l => l.Length > 0 && l[0] != '#').Select(l => l.Split('\t')).Where((_, i) => i % 2 == (heldOut ? 1 : 0)).ToList();
+        var lines = File.ReadAllLines(path)
+            .Where(l => l.Length > 0 && l[0] != '#')
+            .Select(l => l.Split('\t'))
+            .Where((_, i) => i % 2 == (heldOut ? 1 : 0))
+            .ToList();
         var counts = Enum.GetValues<ReplyMeaning>().ToDictionary(m => m, _ => (Are: 0, Read: 0, Right: 0));
         var wrong = new List<string>();
         foreach (var line in lines)
@@ -27,12 +34,22 @@ public static class LabelledReplies
             var (label, offered, choice) = Labelled(line[1]);
             var reading = ReplyReader.Read(line[2], offered);
             var right = reading.Meaning == label && (choice is null || reading.Choice == choice);
-            counts[label] = counts[label] with { Are = counts[label].Are + 1, Right = counts[label].Right + (right ? 1 : 0) };
+            counts[label] = counts[label] with
+            {
+                Are = counts[label].Are + 1,
+                Right = counts[label].Right + (right ? 1 : 0),
+            };
             counts[reading.Meaning] = counts[reading.Meaning] with { Read = counts[reading.Meaning].Read + 1 };
-            if (!right) wrong.Add($"{line[0]} “{line[2]}” is {line[1]}, read as {reading.Meaning}: {reading.Because}");
+            if (!right)
+                wrong.Add($"{line[0]} “{line[2]}” is {line[1]}, read as {reading.Meaning}: {reading.Because}");
         }
 
-        return (lines.Count, lines.Select(l => l[0]).Distinct().Count(), [.. counts.Select(c => new MeaningScore(c.Key, c.Value.Are, c.Value.Read, c.Value.Right))], wrong);
+        return (
+            lines.Count,
+            lines.Select(l => l[0]).Distinct().Count(),
+            [.. counts.Select(c => new MeaningScore(c.Key, c.Value.Are, c.Value.Read, c.Value.Right))],
+            wrong
+        );
     }
 
     // yes · choice=2 of A|B · other=A|B
@@ -40,9 +57,11 @@ public static class LabelledReplies
     {
         var parts = label.Split('=', 2);
         var meaning = Enum.Parse<ReplyMeaning>(parts[0], ignoreCase: true);
-        if (parts.Length == 1) return (meaning, [], null);
+        if (parts.Length == 1)
+            return (meaning, [], null);
         var of = parts[1].Split(" of ", 2);
-        if (of.Length == 1) return (meaning, of[0].Split('|'), null);
+        if (of.Length == 1)
+            return (meaning, of[0].Split('|'), null);
         var offered = of[1].Split('|');
         return (meaning, offered, offered[int.Parse(of[0], CultureInfo.InvariantCulture) - 1]);
     }

@@ -10,24 +10,49 @@ switch (what)
         foreach (var heldOut in new[] { false, true })
         {
             var score = LabelledForms.Score(Path.Combine("bench", "maps", "forms.txt"), heldOut);
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{(heldOut ? "held out" : "tuned on")}: {score.Forms} forms, {score.Wanted} fields to find, {score.Suggested} suggested, {score.Right} right: precision {score.Precision:0.000}, recall {score.Recall:0.000}"));
+            Console.WriteLine(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{(heldOut ? "held out" : "tuned on")}: {score.Forms} forms, {score.Wanted} fields to find, {score.Suggested} suggested, {score.Right} right: precision {score.Precision:0.000}, recall {score.Recall:0.000}"
+                )
+            );
             // The held-out half stays unread, so that nobody tunes on it.
-            if (wordy && !heldOut) foreach (var wrong in score.Wrong) Console.WriteLine("  " + wrong);
+            if (wordy && !heldOut)
+                foreach (var wrong in score.Wrong)
+                    Console.WriteLine("  " + wrong);
         }
 
         break;
     case "junk":
         var junk = LabelledJunk.Score(1000, 20261125);
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{junk.Clean} from people, {junk.FalseAlarms} false alarms ({100.0 * junk.FalseAlarms / junk.Clean:0.0} %); {junk.Junk} junk, {junk.Caught} caught ({100.0 * junk.Caught / junk.Junk:0.0} %)"));
-        if (wordy) foreach (var wrong in junk.Wrong) Console.WriteLine("  " + wrong);
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{junk.Clean} from people, {junk.FalseAlarms} false alarms ({100.0 * junk.FalseAlarms / junk.Clean:0.0} %); {junk.Junk} junk, {junk.Caught} caught ({100.0 * junk.Caught / junk.Junk:0.0} %)"
+            )
+        );
+        if (wordy)
+            foreach (var wrong in junk.Wrong)
+                Console.WriteLine("  " + wrong);
         break;
     case "replies":
         foreach (var heldOut in new[] { false, true })
         {
-            var (replies, languages, scores, missed) = LabelledReplies.Score(Path.Combine("bench", "replies", "replies.txt"), heldOut);
+            var (replies, languages, scores, missed) = LabelledReplies.Score(
+                Path.Combine("bench", "replies", "replies.txt"),
+                heldOut
+            );
             Console.WriteLine($"{(heldOut ? "held out" : "tuned on")}: {replies} replies in {languages} languages");
-            foreach (var score in scores) Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"  {score.Meaning,-8} {score.Are,3} are, {score.Read,3} read so, {score.Right,3} right: precision {score.Precision:0.000}, recall {score.Recall:0.000}"));
-            if (wordy && !heldOut) foreach (var wrong in missed) Console.WriteLine("  " + wrong);
+            foreach (var score in scores)
+                Console.WriteLine(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"  {score.Meaning, -8} {score.Are, 3} are, {score.Read, 3} read so, {score.Right, 3} right: precision {score.Precision:0.000}, recall {score.Recall:0.000}"
+                    )
+                );
+            if (wordy && !heldOut)
+                foreach (var wrong in missed)
+                    Console.WriteLine("  " + wrong);
         }
 
         break;

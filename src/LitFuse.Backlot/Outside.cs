@@ -31,7 +31,9 @@ public static class Outside
         }
         catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
         {
-            await Console.Error.WriteLineAsync($"The Backlot cannot start: {e.InnerException.Message}. Something else has that port; stop it, or choose another with --url http://127.0.0.1:PORT.");
+            await Console.Error.WriteLineAsync(
+                $"The Backlot cannot start: {e.InnerException.Message}. Something else has that port; stop it, or choose another with --url http://127.0.0.1:PORT."
+            );
             return 2;
         }
     }
@@ -41,20 +43,45 @@ public static class Outside
     /// <param name="replace">Replaces services; for tests that move the clock.</param>
     public static WebApplication Build(string[] args, Action<IServiceCollection>? replace = null)
     {
-        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
-        string Setting(string name, string fallback) => builder.Configuration[name] ?? builder.Configuration["BACKLOT_" + name.Replace("-", "", StringComparison.Ordinal).ToUpperInvariant()] ?? fallback;
-        var grounds = new Grounds(Setting("url", "http://127.0.0.1:5090").TrimEnd('/'), Setting("server-url", "http://127.0.0.1:5080").TrimEnd('/'), Setting("secret", "backlot-demo"));
+        var builder = WebApplication.CreateBuilder(
+            new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory }
+        );
+        string Setting(string name, string fallback) =>
+            builder.Configuration[name]
+            ?? builder.Configuration["BACKLOT_" + name.Replace("-", "", StringComparison.Ordinal).ToUpperInvariant()]
+            ?? fallback;
+        var grounds = new Grounds(
+            Setting("url", "http://127.0.0.1:5090").TrimEnd('/'),
+            Setting("server-url", "http://127.0.0.1:5080").TrimEnd('/'),
+            Setting("secret", "backlot-demo")
+        );
         builder.Logging.ClearProviders().AddSimpleConsole(o => o.SingleLine = true).SetMinimumLevel(LogLevel.Warning);
         builder.WebHost.UseUrls(grounds.Url).ConfigureKestrel(k => k.AddServerHeader = false);
         builder.Services.AddSingleton(grounds);
-        builder.Services.AddSingleton<TimeProvider>(new MovedTime(TimeSpan.FromSeconds(double.Parse(Setting("clock-shift", "0"), System.Globalization.CultureInfo.InvariantCulture))));
+        builder.Services.AddSingleton<TimeProvider>(
+            new MovedTime(
+                TimeSpan.FromSeconds(
+                    double.Parse(Setting("clock-shift", "0"), System.Globalization.CultureInfo.InvariantCulture)
+                )
+            )
+        );
         builder.Services.AddSingleton<FaultBoard>();
         builder.Services.AddSingleton<Board>();
         builder.Services.AddSingleton<Carrier>();
         builder.Services.AddSingleton<Switchboard>();
         builder.Services.AddSingleton<Incoming>();
         builder.Services.AddSingleton<Caller>();
-        builder.Services.AddSingleton(new MailDoor(int.Parse(Setting("smtp-port", (new Uri(grounds.Url).Port + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)), System.Globalization.CultureInfo.InvariantCulture)));
+        builder.Services.AddSingleton(
+            new MailDoor(
+                int.Parse(
+                    Setting(
+                        "smtp-port",
+                        (new Uri(grounds.Url).Port + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)
+                    ),
+                    System.Globalization.CultureInfo.InvariantCulture
+                )
+            )
+        );
         builder.Services.AddSingleton<Inboxes>();
         builder.Services.AddHostedService<SmtpDoor>();
         builder.Services.AddSingleton<Ledgerhouse.Ledger>();
@@ -69,7 +96,9 @@ public static class Outside
         builder.Services.AddSingleton<Lanternfind.LanternfindAds>();
         builder.Services.AddSingleton<Formbench.FormbenchTool>();
         builder.Services.AddHttpClient();
-        builder.Services.ConfigureHttpJsonOptions(o => o.SerializerOptions.Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping);
+        builder.Services.ConfigureHttpJsonOptions(o =>
+            o.SerializerOptions.Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping
+        );
         builder.Services.AddHostedService(p => p.GetRequiredService<Carrier>());
 
         replace?.Invoke(builder.Services);

@@ -36,7 +36,9 @@ public static class CoreJson
     public static void Guard(JsonSerializerOptions options)
     {
         options.AllowDuplicateProperties = false;
-        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(Complete).WithAddedModifier(Known);
+        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver())
+            .WithAddedModifier(Complete)
+            .WithAddedModifier(Known);
     }
 
     /// <summary>What is wrong with a text, for who wrote it: no types, and where it is.</summary>
@@ -46,12 +48,25 @@ public static class CoreJson
         var at = e.Path is { Length: > 1 } path ? $"at {path.TrimStart('$', '.')}, " : "";
         var quoted = says.Split('\'');
         string Named(int which) => quoted.Length > which ? $"'{quoted[which]}'" : "a key";
-        if (says.IndexOf("including: ", StringComparison.Ordinal) is > 0 and var i) return $"{at}it lacks {says[(i + 11)..].TrimEnd('.', ';')}";
-        if (says.Contains("could not be mapped", StringComparison.Ordinal)) return $"{at}{Named(1)} is no key that is known here";
-        if (says.StartsWith("Duplicate property", StringComparison.Ordinal)) return $"{at}{Named(1)} is there twice";
-        if (says.Contains("allow null values", StringComparison.Ordinal) || says.Contains("allow setting null", StringComparison.Ordinal)) return $"{at}nothing (null) stands where something belongs";
-        if (says.Contains("could not be converted", StringComparison.Ordinal) || says.Contains("LitFuse.", StringComparison.Ordinal) || says.Contains("System.", StringComparison.Ordinal)) return $"{at}a value is of another kind than belongs there";
-        if (says.StartsWith("entry ", StringComparison.Ordinal)) return at + says;
+        if (says.IndexOf("including: ", StringComparison.Ordinal) is > 0 and var i)
+            return $"{at}it lacks {says[(i + 11)..].TrimEnd('.', ';')}";
+        if (says.Contains("could not be mapped", StringComparison.Ordinal))
+            return $"{at}{Named(1)} is no key that is known here";
+        if (says.StartsWith("Duplicate property", StringComparison.Ordinal))
+            return $"{at}{Named(1)} is there twice";
+        if (
+            says.Contains("allow null values", StringComparison.Ordinal)
+            || says.Contains("allow setting null", StringComparison.Ordinal)
+        )
+            return $"{at}nothing (null) stands where something belongs";
+        if (
+            says.Contains("could not be converted", StringComparison.Ordinal)
+            || says.Contains("LitFuse.", StringComparison.Ordinal)
+            || says.Contains("System.", StringComparison.Ordinal)
+        )
+            return $"{at}a value is of another kind than belongs there";
+        if (says.StartsWith("entry ", StringComparison.Ordinal))
+            return at + says;
         return $"{at}{says}{(e.LineNumber is { } n ? $" (line {n + 1})" : "")}";
     }
 
@@ -74,31 +89,49 @@ public static class CoreJson
     // What a constructor takes and nobody sent would be null, whatever its type says.
     private static void Complete(JsonTypeInfo type)
     {
-        if (type.Kind != JsonTypeInfoKind.Object) return;
+        if (type.Kind != JsonTypeInfoKind.Object)
+            return;
         foreach (var property in type.Properties)
         {
-            if (!property.PropertyType.IsValueType && property.AssociatedParameter is { IsNullable: false, HasDefaultValue: false }) property.IsRequired = true;
+            if (
+                !property.PropertyType.IsValueType
+                && property.AssociatedParameter is { IsNullable: false, HasDefaultValue: false }
+            )
+                property.IsRequired = true;
         }
 
-        var lists = type.Properties.Where(p => p.Get is not null).Select(p => (Property: p, Entry: EntryOf(p))).Where(p => p.Entry is not null).ToList();
-        if (lists.Count == 0) return;
+        var lists = type
+            .Properties.Where(p => p.Get is not null)
+            .Select(p => (Property: p, Entry: EntryOf(p)))
+            .Where(p => p.Entry is not null)
+            .ToList();
+        if (lists.Count == 0)
+            return;
         var after = type.OnDeserialized;
         type.OnDeserialized = read =>
         {
             after?.Invoke(read);
-            foreach (var (list, entry) in lists) if (Missing(list.Get!(read), entry!) is { } place) throw new JsonException($"entry {place} of '{list.Name}' is nothing (null)");
+            foreach (var (list, entry) in lists)
+                if (Missing(list.Get!(read), entry!) is { } place)
+                    throw new JsonException($"entry {place} of '{list.Name}' is nothing (null)");
         };
     }
 
     // Which entry of a list or a dictionary is null though its declaration says that none may be, counted from 1; however deep it lies.
     private static int? Missing(object? list, NullabilityInfo entry)
     {
-        if (list is not IEnumerable entries) return null;
+        if (list is not IEnumerable entries)
+            return null;
         var place = 0;
         foreach (var one in entries is IDictionary values ? values.Values : entries)
         {
             place++;
-            if (one is null ? entry is { Type.IsValueType: false, ReadState: NullabilityState.NotNull } : InnerOf(entry) is { } inner && Missing(one, inner) is not null) return place;
+            if (
+                one is null
+                    ? entry is { Type.IsValueType: false, ReadState: NullabilityState.NotNull }
+                    : InnerOf(entry) is { } inner && Missing(one, inner) is not null
+            )
+                return place;
         }
 
         return null;
@@ -106,10 +139,20 @@ public static class CoreJson
 
     private static void Known(JsonTypeInfo type)
     {
-        if (type.Kind == JsonTypeInfoKind.Object && type.Type.Namespace is "LitFuse.Core.Fuses" or "LitFuse.Core.Guards") type.UnmappedMemberHandling ??= JsonUnmappedMemberHandling.Disallow;
+        if (
+            type.Kind == JsonTypeInfoKind.Object
+            && type.Type.Namespace is "LitFuse.Core.Fuses" or "LitFuse.Core.Guards"
+        )
+            type.UnmappedMemberHandling ??= JsonUnmappedMemberHandling.Disallow;
     }
 
-    private static NullabilityInfo? EntryOf(JsonPropertyInfo property) => property.AttributeProvider is PropertyInfo declared ? InnerOf(new NullabilityInfoContext().Create(declared)) : null;
+    private static NullabilityInfo? EntryOf(JsonPropertyInfo property) =>
+        property.AttributeProvider is PropertyInfo declared
+            ? InnerOf(new NullabilityInfoContext().Create(declared))
+            : null;
 
-    private static NullabilityInfo? InnerOf(NullabilityInfo said) => said.Type == typeof(string) || !typeof(IEnumerable).IsAssignableFrom(said.Type) ? null : said.ElementType ?? said.GenericTypeArguments.LastOrDefault();
+    private static NullabilityInfo? InnerOf(NullabilityInfo said) =>
+        said.Type == typeof(string) || !typeof(IEnumerable).IsAssignableFrom(said.Type)
+            ? null
+            : said.ElementType ?? said.GenericTypeArguments.LastOrDefault();
 }

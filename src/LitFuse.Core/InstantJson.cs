@@ -15,7 +15,9 @@ public sealed class InstantJson : JsonConverter<Instant>
         var parsed = OffsetDateTimePattern.Rfc3339.Parse(text);
         return parsed.Success
             ? parsed.Value.ToInstant()
-            : throw new JsonException($"'{text}' is not a time. Write it as RFC 3339 has it, for example 2026-11-24T09:41:07Z.");
+            : throw new JsonException(
+                $"'{text}' is not a time. Write it as RFC 3339 has it, for example 2026-11-24T09:41:07Z."
+            );
     }
 
     /// <inheritdoc />

@@ -1,5 +1,6 @@
 using System.IO.Compression;
 using LitFuse.Core;
+using LitFuse.Core.Fuses;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Delivery.Connectors.AnyApi;
 using LitFuse.Server.Delivery.Connectors.Copperline;
@@ -7,6 +8,7 @@ using LitFuse.Server.Delivery.Connectors.Gridlet;
 using LitFuse.Server.Delivery.Connectors.Jobrack;
 using LitFuse.Server.Delivery.Connectors.Ledgerhouse;
 using LitFuse.Server.Delivery.Connectors.Namewell;
+using LitFuse.Server.Delivery.Connectors.Pillarpost;
 using LitFuse.Server.Delivery.Connectors.Ridgeboard;
 using LitFuse.Server.Delivery.Connectors.Ringbarrow;
 using LitFuse.Server.Delivery.Connectors.SignedEvents;
@@ -16,13 +18,18 @@ using LitFuse.Server.Features.ApiKeys;
 using LitFuse.Server.Features.Backtests;
 using LitFuse.Server.Features.Calls;
 using LitFuse.Server.Features.Connections;
+using LitFuse.Server.Features.Consent;
+using LitFuse.Server.Features.Continuity;
 using LitFuse.Server.Features.Deliveries;
 using LitFuse.Server.Features.Demo;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
+using LitFuse.Server.Features.Mapping;
+using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.OwnForms;
+using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Features.Sheets;
 using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Features.Sources.Kinds.ByHand;
@@ -33,13 +40,6 @@ using LitFuse.Server.Features.Sources.Kinds.Lanternfind;
 using LitFuse.Server.Features.Sources.Kinds.Plaza;
 using LitFuse.Server.Features.Sources.Kinds.Tradehall;
 using LitFuse.Server.Features.Sources.Kinds.Website;
-using LitFuse.Server.Delivery.Connectors.Pillarpost;
-using LitFuse.Server.Features.Consent;
-using LitFuse.Server.Features.Continuity;
-using LitFuse.Server.Features.Mapping;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Features.Merging;
-using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.ResponseCompression;
@@ -53,12 +53,14 @@ namespace LitFuse.Server;
 public static partial class Host
 {
     // The build runs the program once to write down its API; then nothing is started and no database is there.
-    private static bool OnlyDescribing => System.Reflection.Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
+    private static bool OnlyDescribing =>
+        System.Reflection.Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
 
     // Japanese, Chinese and Korean programs write in charsets that .NET knows only when they are asked for, and what reads
     // letters looks once, at its first, which there are: so this comes before anything else in here, whoever calls it.
     [System.Runtime.CompilerServices.ModuleInitializer]
-    internal static void KnowCharsets() => System.Text.Encoding.RegisterProvider(System.Text.CodePagesEncodingProvider.Instance);
+    internal static void KnowCharsets() =>
+        System.Text.Encoding.RegisterProvider(System.Text.CodePagesEncodingProvider.Instance);
 
     /// <summary>Runs it until it is stopped.</summary>
     /// <returns>The exit code: 0 when asked to stop, 2 when it could not start, with a sentence that says why.</returns>
@@ -67,7 +69,8 @@ public static partial class Host
         try
         {
             var app = Build(args);
-            if (!OnlyDescribing) await Startup.PrepareAsync(app.Services, CancellationToken.None);
+            if (!OnlyDescribing)
+                await Startup.PrepareAsync(app.Services, CancellationToken.None);
             await app.RunAsync();
             return 0;
         }
@@ -78,12 +81,16 @@ public static partial class Host
         }
         catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
         {
-            await Console.Error.WriteLineAsync($"Lit Fuse cannot start: {e.InnerException.Message}. Something else has that port; stop it, or choose another with --url http://127.0.0.1:PORT.");
+            await Console.Error.WriteLineAsync(
+                $"Lit Fuse cannot start: {e.InnerException.Message}. Something else has that port; stop it, or choose another with --url http://127.0.0.1:PORT."
+            );
             return 2;
         }
         catch (Exception e) when (Problems.IsDatabaseDown(e))
         {
-            await Console.Error.WriteLineAsync($"Lit Fuse cannot start: PostgreSQL does not answer ({e.GetBaseException().Message}). Start it (./demo does), or set LITFUSE_DB to where it is.");
+            await Console.Error.WriteLineAsync(
+                $"Lit Fuse cannot start: PostgreSQL does not answer ({e.GetBaseException().Message}). Start it (./demo does), or set LITFUSE_DB to where it is."
+            );
             return 2;
         }
     }
@@ -93,16 +100,24 @@ public static partial class Host
     /// <param name="replace">Replaces services; for tests that move the clock.</param>
     public static WebApplication Build(string[] args, Action<IServiceCollection>? replace = null)
     {
-        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory });
+        var builder = WebApplication.CreateBuilder(
+            new WebApplicationOptions { Args = args, ContentRootPath = AppContext.BaseDirectory }
+        );
         var settings = Settings.Read(builder.Configuration, args);
-        builder.Logging.ClearProviders().AddSimpleConsole(o => o.SingleLine = true).SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
+        builder
+            .Logging.ClearProviders()
+            .AddSimpleConsole(o => o.SingleLine = true)
+            .SetMinimumLevel(LogLevel.Warning)
+            .AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error)
             // A statement that fails is told by whoever sent it; asking an empty database for its migrations is no failure.
             .AddFilter("Microsoft.EntityFrameworkCore.Database.Command", LogLevel.Critical);
-        builder.WebHost.UseUrls(settings.Url).ConfigureKestrel(k =>
-        {
-            k.AddServerHeader = false;
-            k.Limits.MaxRequestBodySize = 2 * 1024 * 1024;
-        });
+        builder
+            .WebHost.UseUrls(settings.Url)
+            .ConfigureKestrel(k =>
+            {
+                k.AddServerHeader = false;
+                k.Limits.MaxRequestBodySize = 2 * 1024 * 1024;
+            });
         AddServices(builder.Services, settings);
         replace?.Invoke(builder.Services);
         var app = builder.Build();
@@ -119,12 +134,20 @@ public static partial class Host
         services.AddSingleton<TimeProvider>(_ => new ShiftedTime(TimeSpan.FromSeconds(settings.ClockShift)));
 
         services.AddSingleton(_ => Database.Open(settings.Db));
-        services.AddDbContext<AppDb>((provider, options) => options.UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>(), o => o.UseNodaTime()).UseSnakeCaseNamingConvention().AddInterceptors(provider.GetRequiredService<TellOnCommit>()), optionsLifetime: ServiceLifetime.Singleton);
+        services.AddDbContext<AppDb>(
+            (provider, options) =>
+                options
+                    .UseNpgsql(provider.GetRequiredService<NpgsqlDataSource>(), o => o.UseNodaTime())
+                    .UseSnakeCaseNamingConvention()
+                    .AddInterceptors(provider.GetRequiredService<TellOnCommit>()),
+            optionsLifetime: ServiceLifetime.Singleton
+        );
         services.AddSingleton<Teller>();
         services.AddSingleton<TellOnCommit>();
         services.AddScoped<ClientScope>();
         var protection = services.AddDataProtection().SetApplicationName("LitFuse");
-        if (!OnlyDescribing) protection.PersistKeysToDbContext<AppDb>();
+        if (!OnlyDescribing)
+            protection.PersistKeysToDbContext<AppDb>();
         services.AddSingleton<Secrets>();
 
         AccountServices.Add(services);
@@ -157,7 +180,9 @@ public static partial class Host
         services.AddSingleton<OutcomeWriter>();
         services.AddScoped<ConnectionThrottle>();
         services.AddSingleton(WorkerName.New());
-        services.AddHttpClient(ConnectorHttp.Name, c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
+        services
+            .AddHttpClient(ConnectorHttp.Name, c => c.Timeout = TimeSpan.FromSeconds(10))
+            .ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<ConnectorHttp>();
         services.AddSingleton<CardDav>();
         services.AddScoped<ConnectionRows>();
@@ -183,7 +208,9 @@ public static partial class Host
         services.AddSingleton<IConnector, SignedEventsConnector>();
         services.AddSingleton<IConnector, AnyApiConnector>();
 
-        services.AddHttpClient<NetworkHttp>(c => c.Timeout = TimeSpan.FromSeconds(10)).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
+        services
+            .AddHttpClient<NetworkHttp>(c => c.Timeout = TimeSpan.FromSeconds(10))
+            .ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
         services.AddSingleton<SourceKind, PlazaKind>();
         services.AddSingleton<SourceKind, TradehallKind>();
         services.AddSingleton<SourceKind, LanternfindKind>();
@@ -224,11 +251,13 @@ public static partial class Host
         services.AddScoped<Proving>();
         services.AddScoped<TestSender>();
         services.AddSingleton<ThanksAsker>();
-        services.AddHttpClient(ThanksAsker.Name, c =>
-        {
-            c.Timeout = TimeSpan.FromSeconds(10);
-            c.DefaultRequestHeaders.UserAgent.ParseAdd("LitFuse-continuity/1.0");
-        }).ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
+        services
+            .AddHttpClient(ThanksAsker.Name, c =>
+            {
+                c.Timeout = TimeSpan.FromSeconds(10);
+                c.DefaultRequestHeaders.UserAgent.ParseAdd("LitFuse-continuity/1.0");
+            })
+            .ConfigurePrimaryHttpMessageHandler(p => Outbound.Handler(p.GetRequiredService<OutboundRules>()));
 
         services.AddSingleton<FormDirectory>();
         services.AddSingleton<IntakeGate>();
@@ -239,7 +268,8 @@ public static partial class Host
         {
             // Workers store too: what they poll and fetch goes through the same writer.
             services.AddHostedService(p => p.GetRequiredService<IntakeWriter>());
-            if (settings.ServesWeb) services.AddHostedService(p => p.GetRequiredService<DoorCounts>());
+            if (settings.ServesWeb)
+                services.AddHostedService(p => p.GetRequiredService<DoorCounts>());
             services.AddHostedService<LiveListener>();
             services.AddHostedService(p => p.GetRequiredService<Teller>());
             if (settings.Works)
@@ -268,7 +298,8 @@ public static partial class Host
                 services.AddHostedService<ProofLoop>();
             }
 
-            if (settings.Demo) services.AddHostedService<DemoMail>();
+            if (settings.Demo)
+                services.AddHostedService<DemoMail>();
         }
 
         services.AddProblemDetails();
@@ -298,29 +329,52 @@ public static partial class Host
         var setups = app.Services.GetRequiredService<ClientSetups>();
         app.Services.GetRequiredService<Teller>().AtOnce = (client, kind) =>
         {
-            if (kind == ChangeKind.Connection) setups.Forget(client);
+            if (kind == ChangeKind.Connection)
+                setups.Forget(client);
         };
-        app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = Problems.OfException, SuppressDiagnosticsCallback = c => Problems.IsDatabaseDown(c.Exception) || c.Exception is BadHttpRequestException });
+        app.UseExceptionHandler(
+            new ExceptionHandlerOptions
+            {
+                ExceptionHandler = Problems.OfException,
+                SuppressDiagnosticsCallback = c =>
+                    Problems.IsDatabaseDown(c.Exception) || c.Exception is BadHttpRequestException,
+            }
+        );
         app.UseRouting();
         app.UseResponseCompression();
         app.Use(Headers.AddAsync);
-        app.UseStatusCodePages(static context => context.HttpContext.Response.StatusCode switch
-        {
-            404 => Problems.NotThere.WriteAsync(context.HttpContext),
-            400 => Problems.BadInput.WriteAsync(context.HttpContext),
-            413 => Problems.TooBig.WriteAsync(context.HttpContext),
-            _ => Task.CompletedTask,
-        });
+        app.UseStatusCodePages(static context =>
+            context.HttpContext.Response.StatusCode switch
+            {
+                404 => Problems.NotThere.WriteAsync(context.HttpContext),
+                400 => Problems.BadInput.WriteAsync(context.HttpContext),
+                413 => Problems.TooBig.WriteAsync(context.HttpContext),
+                _ => Task.CompletedTask,
+            }
+        );
         app.UseAuthentication();
         app.UseMiddleware<AccessMiddleware>();
 
         Watchers.Map(app);
-        if (!settings.ServesWeb) return;
+        if (!settings.ServesWeb)
+            return;
         MapEndpoints(app);
         app.MapHub<LiveHub>("/live").Needs(Act.SeeWatch);
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAnyone("the API's description holds no data");
-        app.MapScalarApiReference("/docs", o => o.WithTitle("Lit Fuse API").WithOpenApiRoutePattern("/openapi/v1.json").DisableDefaultFonts().DisableTelemetry().DisableAgent().HideDeveloperTools().HideClientButton().DisableMcp()).OpenToAnyone("the API's description holds no data");
-        app.MapGet("/docs/errors", static () => TypedResults.Text(Problems.AsPage(), "text/html; charset=utf-8")).OpenToAnyone("the catalogue of refusals holds no data").ExcludeFromDescription();
+        app.MapScalarApiReference("/docs", o =>
+                o.WithTitle("Lit Fuse API")
+                    .WithOpenApiRoutePattern("/openapi/v1.json")
+                    .DisableDefaultFonts()
+                    .DisableTelemetry()
+                    .DisableAgent()
+                    .HideDeveloperTools()
+                    .HideClientButton()
+                    .DisableMcp()
+            )
+            .OpenToAnyone("the API's description holds no data");
+        app.MapGet("/docs/errors", static () => TypedResults.Text(Problems.AsPage(), "text/html; charset=utf-8"))
+            .OpenToAnyone("the catalogue of refusals holds no data")
+            .ExcludeFromDescription();
         Pages.Map(app, settings.WebRoot);
     }
 }

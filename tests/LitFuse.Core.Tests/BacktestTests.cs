@@ -15,20 +15,61 @@ public sealed class BacktestTests
         Whenever(Post("post"), Text("text", 20)),
         Big(Text("big", 3600)),
         new Band("said", "They wrote back", new(EntryKind.On, Event: EventKeys.Replied), [Post("told")]),
-        new Band("silence", "No reply", new(EntryKind.Silence, Of: "text", ForSeconds: 7200), [Text("remind"), new("tag", "Tag", StepKinds.Tag, StepMoment.AtOnce, new Dictionary<string, string> { ["tag"] = "silent" })]),
-        new Band("hot", "When tagged", new(EntryKind.On, Event: EventKeys.Tagged, Only: new Dictionary<string, IReadOnlyList<string>> { ["tag"] = ["silent"] }), [Post("tagged")]));
+        new Band(
+            "silence",
+            "No reply",
+            new(EntryKind.Silence, Of: "text", ForSeconds: 7200),
+            [
+                Text("remind"),
+                new(
+                    "tag",
+                    "Tag",
+                    StepKinds.Tag,
+                    StepMoment.AtOnce,
+                    new Dictionary<string, string> { ["tag"] = "silent" }
+                ),
+            ]
+        ),
+        new Band(
+            "hot",
+            "When tagged",
+            new(
+                EntryKind.On,
+                Event: EventKeys.Tagged,
+                Only: new Dictionary<string, IReadOnlyList<string>> { ["tag"] = ["silent"] }
+            ),
+            [Post("tagged")]
+        )
+    );
 
-    private static (PastOutcome Outcome, HashSet<string> Marks, string? Not) Put(FuseDefinition definition, LeadFacts? lead = null, Instant? at = null, IReadOnlyList<Scripted>? did = null, bool words = true, string form = "brackenwheel-test-ride", Action<LeadFacts, string, Instant>? told = null)
+    private static (PastOutcome Outcome, HashSet<string> Marks, string? Not) Put(
+        FuseDefinition definition,
+        LeadFacts? lead = null,
+        Instant? at = null,
+        IReadOnlyList<Scripted>? did = null,
+        bool words = true,
+        string form = "brackenwheel-test-ride",
+        Action<LeadFacts, string, Instant>? told = null
+    )
     {
         var fuse = CompiledFuse.From(definition);
         var asked = at ?? Noon;
-        var outcome = new Backtest(fuse, words, Duration.FromDays(30), (_, _) => new(Duration.FromSeconds(1), StepStatus.Done, "took it"), told: told)
-            .Put(new(lead ?? Lead(), asked, Happening.Of(EventKeys.Submission, asked, "x", ("form", form)), did ?? []), out var not);
+        var outcome = new Backtest(
+            fuse,
+            words,
+            Duration.FromDays(30),
+            (_, _) => new(Duration.FromSeconds(1), StepStatus.Done, "took it"),
+            told: told
+        ).Put(
+            new(lead ?? Lead(), asked, Happening.Of(EventKeys.Submission, asked, "x", ("form", form)), did ?? []),
+            out var not
+        );
         var bits = new BacktestMarks(fuse);
         var marks = new HashSet<string>();
         void Mark(int bit, string name)
         {
-            if (outcome.Has(bit)) marks.Add(name);
+            if (outcome.Has(bit))
+                marks.Add(name);
         }
 
         Mark(BacktestMarks.Lit, "lit");
@@ -55,14 +96,36 @@ public sealed class BacktestTests
     public void Nobody_answers_and_everything_goes_out()
     {
         var (outcome, marks, _) = Put(Chased);
-        Assert.Equal(["always", "big", "big sent", "hot", "lit", "post sent", "remind sent", "silence", "spoken", "tag sent", "tagged sent", "text sent"], marks.Order(StringComparer.Ordinal));
-        Assert.Equal((3, 3, 3, Duration.FromSeconds(20)), (outcome.ToLead, outcome.Texts, outcome.Segments, outcome.FirstAfter));
+        Assert.Equal(
+            [
+                "always",
+                "big",
+                "big sent",
+                "hot",
+                "lit",
+                "post sent",
+                "remind sent",
+                "silence",
+                "spoken",
+                "tag sent",
+                "tagged sent",
+                "text sent",
+            ],
+            marks.Order(StringComparer.Ordinal)
+        );
+        Assert.Equal(
+            (3, 3, 3, Duration.FromSeconds(20)),
+            (outcome.ToLead, outcome.Texts, outcome.Segments, outcome.FirstAfter)
+        );
     }
 
     [Fact]
     public void What_they_did_then_is_taken_to_happen()
     {
-        var (outcome, marks, _) = Put(Chased, did: [new(At("24 12:10:00"), On(EventKeys.Replied, "they replied", At("24 12:10:00"), ("text", "yes")))]);
+        var (outcome, marks, _) = Put(
+            Chased,
+            did: [new(At("24 12:10:00"), On(EventKeys.Replied, "they replied", At("24 12:10:00"), ("text", "yes")))]
+        );
         Assert.Contains("said", marks);
         Assert.Contains("big struck", marks);
         Assert.DoesNotContain("silence", marks);
@@ -81,7 +144,10 @@ public sealed class BacktestTests
     public void Who_does_not_light_it_is_told_why()
     {
         Assert.Empty(Put(Chased, form: "another").Marks);
-        var rules = Chased with { LitBy = [Chased.LitBy[0] with { When = new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["1–3"])]) }] };
+        var rules = Chased with
+        {
+            LitBy = [Chased.LitBy[0] with { When = new(RuleMatch.All, [new("fleet_size", RuleOp.OneOf, ["1–3"])]) }],
+        };
         var (_, marks, not) = Put(rules);
         Assert.Empty(marks);
         Assert.Contains("fleet size was 25+", not, StringComparison.Ordinal);
@@ -101,8 +167,25 @@ public sealed class BacktestTests
     {
         var fuse = Fuse(
             Whenever(Text("offer") with { Choices = ["{{ lead.first_name }} comes by", "we ring"] }),
-            new Band("chose", "They chose", new(EntryKind.On, Event: EventKeys.Replied, Only: new Dictionary<string, IReadOnlyList<string>> { ["choice"] = ["Ines comes by"] }), [Post("told")]));
-        Assert.Contains("chose", Put(fuse, words: false, did: [new(At("24 12:10:00"), On(EventKeys.Replied, "x", At("24 12:10:00"), ("text", "1")))]).Marks);
+            new Band(
+                "chose",
+                "They chose",
+                new(
+                    EntryKind.On,
+                    Event: EventKeys.Replied,
+                    Only: new Dictionary<string, IReadOnlyList<string>> { ["choice"] = ["Ines comes by"] }
+                ),
+                [Post("told")]
+            )
+        );
+        Assert.Contains(
+            "chose",
+            Put(
+                fuse,
+                words: false,
+                did: [new(At("24 12:10:00"), On(EventKeys.Replied, "x", At("24 12:10:00"), ("text", "1")))]
+            ).Marks
+        );
     }
 
     [Fact]

@@ -10,8 +10,19 @@ public sealed class DeciderTests
 {
     private static readonly Instant Noon = At("24 12:00:00");
 
-    private static Decision Light(FuseDefinition fuse, LeadFacts? lead = null, Instant? now = null, Instant? asked = null) =>
-        Decider.Decide(CompiledFuse.From(fuse), NewBurn(asked ?? now ?? Noon, now ?? Noon), new BurnEvent.Lit(), lead ?? Lead(), now ?? Noon);
+    private static Decision Light(
+        FuseDefinition fuse,
+        LeadFacts? lead = null,
+        Instant? now = null,
+        Instant? asked = null
+    ) =>
+        Decider.Decide(
+            CompiledFuse.From(fuse),
+            NewBurn(asked ?? now ?? Noon, now ?? Noon),
+            new BurnEvent.Lit(),
+            lead ?? Lead(),
+            now ?? Noon
+        );
 
     private static List<string> Sent(Decision d) => [.. d.Effects.OfType<BurnEffect.Deliver>().Select(e => e.StepId)];
 
@@ -38,7 +49,13 @@ public sealed class DeciderTests
     [InlineData("4–9", "post,other")]
     [InlineData("25+", "post,text")]
     public void Otherwise_is_for_whom_no_when_held(string fleet, string sent) =>
-        Assert.Equal(sent, string.Join(',', Sent(Light(Fuse(Whenever(Post("post")), Big(Text("text")), Otherwise(Post("other"))), Lead(fleet)))));
+        Assert.Equal(
+            sent,
+            string.Join(
+                ',',
+                Sent(Light(Fuse(Whenever(Post("post")), Big(Text("text")), Otherwise(Post("other"))), Lead(fleet)))
+            )
+        );
 
     [Fact]
     public void A_later_step_waits_for_its_time_and_is_sent_once()
@@ -48,11 +65,33 @@ public sealed class DeciderTests
         Assert.Equal(["now"], Sent(lit));
         Assert.Equal(Noon + Duration.FromMinutes(1), lit.NextWake);
 
-        var early = Decider.Decide(CompiledFuse.From(fuse), lit.State, new BurnEvent.Woken(), Lead(), Noon + Duration.FromSeconds(59));
+        var early = Decider.Decide(
+            CompiledFuse.From(fuse),
+            lit.State,
+            new BurnEvent.Woken(),
+            Lead(),
+            Noon + Duration.FromSeconds(59)
+        );
         Assert.Empty(early.Effects);
-        var due = Decider.Decide(CompiledFuse.From(fuse), early.State, new BurnEvent.Woken(), Lead(), Noon + Duration.FromSeconds(60));
+        var due = Decider.Decide(
+            CompiledFuse.From(fuse),
+            early.State,
+            new BurnEvent.Woken(),
+            Lead(),
+            Noon + Duration.FromSeconds(60)
+        );
         Assert.Equal(["later"], Sent(due));
-        Assert.Empty(Sent(Decider.Decide(CompiledFuse.From(fuse), due.State, new BurnEvent.Woken(), Lead(), Noon + Duration.FromSeconds(61))));
+        Assert.Empty(
+            Sent(
+                Decider.Decide(
+                    CompiledFuse.From(fuse),
+                    due.State,
+                    new BurnEvent.Woken(),
+                    Lead(),
+                    Noon + Duration.FromSeconds(61)
+                )
+            )
+        );
     }
 
     [Fact]
@@ -63,8 +102,17 @@ public sealed class DeciderTests
         Assert.Equal(["post"], Sent(night));
         Assert.Contains(StoryKind.StepWaits, Told(night));
         Assert.Equal(At("25 08:00:00"), night.NextWake);
-        Assert.Equal(["text"], Sent(Decider.Decide(CompiledFuse.From(fuse), night.State, new BurnEvent.Woken(), Lead(), At("25 08:00:00"))));
-        var optedOut = Decider.Decide(CompiledFuse.From(fuse), night.State, new BurnEvent.Woken(), Lead(optedOut: true), At("25 08:00:00"));
+        Assert.Equal(
+            ["text"],
+            Sent(Decider.Decide(CompiledFuse.From(fuse), night.State, new BurnEvent.Woken(), Lead(), At("25 08:00:00")))
+        );
+        var optedOut = Decider.Decide(
+            CompiledFuse.From(fuse),
+            night.State,
+            new BurnEvent.Woken(),
+            Lead(optedOut: true),
+            At("25 08:00:00")
+        );
         Assert.Empty(Sent(optedOut));
         Assert.Equal([StoryKind.StepStruck], Told(optedOut));
     }
@@ -82,19 +130,41 @@ public sealed class DeciderTests
     {
         var fuse = Fuse(Whenever(Post("post"), Post("chaser", 300)), Big(Text("text")));
         var lit = Light(fuse);
-        var stop = Decider.Decide(CompiledFuse.From(fuse), lit.State, On(EventKeys.Touched, "Imke Sandoval reached out", Noon), Lead(), Noon + Duration.FromSeconds(30));
+        var stop = Decider.Decide(
+            CompiledFuse.From(fuse),
+            lit.State,
+            On(EventKeys.Touched, "Imke Sandoval reached out", Noon),
+            Lead(),
+            Noon + Duration.FromSeconds(30)
+        );
         Assert.Equal(("Imke Sandoval reached out", BurnStatus.Burning), (stop.State.Stop, stop.State.Status)); // the post is under way
         Assert.Equal([StoryKind.BurnStopped, StoryKind.StepStruck], Told(stop));
         Assert.Equal(["text"], stop.Effects.OfType<BurnEffect.Withdraw>().Select(w => w.StepId));
         Assert.Null(stop.NextWake);
-        Assert.Empty(Decider.Decide(CompiledFuse.From(fuse), stop.State, On(EventKeys.Touched, "again", Noon), Lead(), Noon + Duration.FromSeconds(31)).Effects);
+        Assert.Empty(
+            Decider
+                .Decide(
+                    CompiledFuse.From(fuse),
+                    stop.State,
+                    On(EventKeys.Touched, "again", Noon),
+                    Lead(),
+                    Noon + Duration.FromSeconds(31)
+                )
+                .Effects
+        );
     }
 
     [Fact]
     public void A_fuse_that_does_not_stop_on_touch_goes_on()
     {
         var fuse = Fuse(Whenever(Post("chaser", 300))) with { StopOn = [new(EventKeys.OptedOut)] };
-        var stop = Decider.Decide(CompiledFuse.From(fuse), Light(fuse).State, On(EventKeys.Touched, "x", Noon), Lead(), Noon);
+        var stop = Decider.Decide(
+            CompiledFuse.From(fuse),
+            Light(fuse).State,
+            On(EventKeys.Touched, "x", Noon),
+            Lead(),
+            Noon
+        );
         Assert.Equal(BurnStatus.Burning, stop.State.Status);
         Assert.Empty(stop.Effects);
     }
@@ -104,9 +174,17 @@ public sealed class DeciderTests
     {
         var fuse = CompiledFuse.From(Fuse(Whenever(Post("post")), Big(Text("text"))));
         var state = Light(Fuse(Whenever(Post("post")), Big(Text("text")))).State;
-        state = Decider.Decide(fuse, state, new BurnEvent.StepEnded("post", StepStatus.Done, "took it"), Lead(), Noon).State;
+        state = Decider
+            .Decide(fuse, state, new BurnEvent.StepEnded("post", StepStatus.Done, "took it"), Lead(), Noon)
+            .State;
         Assert.Equal(BurnStatus.Burning, state.Status);
-        var last = Decider.Decide(fuse, state, new BurnEvent.StepEnded("text", StepStatus.Failed, "refused"), Lead(), Noon);
+        var last = Decider.Decide(
+            fuse,
+            state,
+            new BurnEvent.StepEnded("text", StepStatus.Failed, "refused"),
+            Lead(),
+            Noon
+        );
         Assert.Equal(BurnStatus.Ended, last.State.Status);
         Assert.Equal("steps: 1 done, 1 failed", last.Effects.OfType<BurnEffect.Tell>().Single().Words);
     }
@@ -133,9 +211,24 @@ public sealed class DeciderTests
     public void A_rehearsal_runs_to_the_end_on_a_virtual_clock()
     {
         var fuse = CompiledFuse.From(Fuse(Whenever(Post("post"), Post("chaser", 300)), Big(Text("text"))));
-        var run = Rehearsal.Run(fuse, NewBurn(Noon), Lead(), [new(Noon + Duration.FromSeconds(100), On(EventKeys.Touched, "Imke called", Noon + Duration.FromSeconds(100)))], (_, _) => new(Duration.FromMilliseconds(40), StepStatus.Done, "took it"), Noon + Duration.FromDays(1));
+        var run = Rehearsal.Run(
+            fuse,
+            NewBurn(Noon),
+            Lead(),
+            [
+                new(
+                    Noon + Duration.FromSeconds(100),
+                    On(EventKeys.Touched, "Imke called", Noon + Duration.FromSeconds(100))
+                ),
+            ],
+            (_, _) => new(Duration.FromMilliseconds(40), StepStatus.Done, "took it"),
+            Noon + Duration.FromDays(1)
+        );
         Assert.Equal(BurnStatus.Ended, run.State.Status);
-        Assert.Equal(["post", "text"], run.Moments.Select(m => m.Effect).OfType<BurnEffect.Deliver>().Select(d => d.StepId));
+        Assert.Equal(
+            ["post", "text"],
+            run.Moments.Select(m => m.Effect).OfType<BurnEffect.Deliver>().Select(d => d.StepId)
+        );
         Assert.Equal(run.Moments.Select(m => m.At).Order(), run.Moments.Select(m => m.At));
     }
 
@@ -153,7 +246,8 @@ public sealed class DeciderTests
     public void The_schema_of_a_fuse_is_the_one_written_down()
     {
         var path = Path.Combine(Root.Path, "src/LitFuse.Core/Fuses/fuse.schema.json");
-        if (Environment.GetEnvironmentVariable("LITFUSE_WRITE") == "1") File.WriteAllText(path, FuseSchema.Text());
+        if (Environment.GetEnvironmentVariable("LITFUSE_WRITE") == "1")
+            File.WriteAllText(path, FuseSchema.Text());
         Assert.Equal(FuseSchema.Text(), File.ReadAllText(path)); // LITFUSE_WRITE=1 writes it anew
     }
 
@@ -176,12 +270,40 @@ public sealed class DeciderTests
     {
         var fuse = CompiledFuse.From(Fixtures.Fuse(Fixtures.Whenever(Fixtures.Post("desk"), Fixtures.Text("text"))));
         var now = Fixtures.At("24 09:41:00");
-        var decision = Decider.Decide(fuse, Fixtures.NewBurn(now), new BurnEvent.Lit(), Fixtures.Lead() with { DoNotContact = true }, now);
+        var decision = Decider.Decide(
+            fuse,
+            Fixtures.NewBurn(now),
+            new BurnEvent.Lit(),
+            Fixtures.Lead() with
+            {
+                DoNotContact = true,
+            },
+            now
+        );
         Assert.Equal("desk", decision.Effects.OfType<BurnEffect.Deliver>().Single().StepId);
-        Assert.Equal("they are on the do-not-contact list", decision.State.Steps.Single(s => s.StepId == "text").Reason);
-        Assert.IsType<GateAnswer.Never>(LeadGate.AskToConfirm(doNotContact: true, now, NodaTime.Duration.FromHours(48), now));
-        Assert.IsType<GateAnswer.Go>(LeadGate.AskToConfirm(doNotContact: false, now, NodaTime.Duration.FromHours(48), now + NodaTime.Duration.FromHours(47)));
-        Assert.IsType<GateAnswer.Never>(LeadGate.AskToConfirm(doNotContact: false, now, NodaTime.Duration.FromHours(48), now + NodaTime.Duration.FromHours(49)));
+        Assert.Equal(
+            "they are on the do-not-contact list",
+            decision.State.Steps.Single(s => s.StepId == "text").Reason
+        );
+        Assert.IsType<GateAnswer.Never>(
+            LeadGate.AskToConfirm(doNotContact: true, now, NodaTime.Duration.FromHours(48), now)
+        );
+        Assert.IsType<GateAnswer.Go>(
+            LeadGate.AskToConfirm(
+                doNotContact: false,
+                now,
+                NodaTime.Duration.FromHours(48),
+                now + NodaTime.Duration.FromHours(47)
+            )
+        );
+        Assert.IsType<GateAnswer.Never>(
+            LeadGate.AskToConfirm(
+                doNotContact: false,
+                now,
+                NodaTime.Duration.FromHours(48),
+                now + NodaTime.Duration.FromHours(49)
+            )
+        );
     }
 
     [Fact]
@@ -190,7 +312,10 @@ public sealed class DeciderTests
         var fuse = CompiledFuse.From(Fixtures.Fuse(Fixtures.Whenever(Fixtures.Text("text", 600))) with { StopOn = [] });
         var now = Fixtures.At("24 09:41:00");
         var lit = Decider.Decide(fuse, Fixtures.NewBurn(now), new BurnEvent.Lit(), Fixtures.Lead(), now).State;
-        Assert.Equal(BurnStatus.Burning, Decider.Decide(fuse, lit, On(EventKeys.OptedOut, "why", now), Fixtures.Lead(), now).State.Status);
+        Assert.Equal(
+            BurnStatus.Burning,
+            Decider.Decide(fuse, lit, On(EventKeys.OptedOut, "why", now), Fixtures.Lead(), now).State.Status
+        );
         var stopped = Decider.Decide(fuse, lit, new BurnEvent.Ended("why"), Fixtures.Lead(), now).State;
         Assert.Equal((StepStatus.Struck, "why"), (stopped.Steps.Single().Status, stopped.Steps.Single().Reason));
     }

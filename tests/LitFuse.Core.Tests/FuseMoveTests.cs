@@ -72,7 +72,15 @@ public sealed class FuseMoveTests
     public void What_only_stands_in_for_another_is_not_begun_by_moving()
     {
         var before = Fuse(Whenever(Text("text", 3600)));
-        var to = Fuse(Whenever(Text("text", 3600) with { OnFailure = new StepFailure(Next: FailureThen.Instead, Step: "letter") }, Text("letter", 7200)));
+        var to = Fuse(
+            Whenever(
+                Text("text", 3600) with
+                {
+                    OnFailure = new StepFailure(Next: FailureThen.Instead, Step: "letter"),
+                },
+                Text("letter", 7200)
+            )
+        );
         var (moved, _) = Move(new BurnLife(before, Noon), before, to);
         Assert.Equal(["text"], moved.State.Steps.Select(s => s.StepId));
     }
@@ -80,7 +88,12 @@ public sealed class FuseMoveTests
     [Fact]
     public void A_band_that_is_gone_takes_its_silences_along()
     {
-        var quiet = new Band("quiet", "No reply", new(EntryKind.Silence, Of: "text", ForSeconds: 7200), [Text("remind")]);
+        var quiet = new Band(
+            "quiet",
+            "No reply",
+            new(EntryKind.Silence, Of: "text", ForSeconds: 7200),
+            [Text("remind")]
+        );
         var before = Fuse(Whenever(Text("text")), quiet);
         var life = new BurnLife(before, Noon).Ends("text");
         Assert.Single(life.State.Silences);
@@ -107,15 +120,26 @@ public sealed class FuseMoveTests
 
     [Fact]
     public void Nothing_that_was_done_is_done_twice_whatever_the_versions() =>
-        Gen.Select(GenFuses.GenFuse, GenFuses.GenFuse, Gen.Int[0, 200]).Sample((from, to, minutes) =>
-        {
-            var life = new BurnLife(from, Noon).Pass(Duration.FromMinutes(minutes));
-            var done = life.State.Steps.Where(s => s.Over).Select(s => s.StepId).ToHashSet();
-            var (moved, _) = Move(life, from, to);
-            var waiting = moved.State.Steps.Where(s => s.Status == StepStatus.Waiting).Select(s => s.StepId).ToList();
-            return !waiting.Exists(done.Contains)
-                && waiting.Count == waiting.Distinct().Count()
-                && moved.State.Steps.All(s => s.Status != StepStatus.Waiting || s.DueAt >= life.Now || life.State.Steps.Any(b => b.StepId == s.StepId && b.DueAt == s.DueAt))
-                && moved.State.Bands.All(b => to.Bands.Any(t => t.Id == b.BandId));
-        }, iter: 300);
+        Gen.Select(GenFuses.GenFuse, GenFuses.GenFuse, Gen.Int[0, 200])
+            .Sample(
+                (from, to, minutes) =>
+                {
+                    var life = new BurnLife(from, Noon).Pass(Duration.FromMinutes(minutes));
+                    var done = life.State.Steps.Where(s => s.Over).Select(s => s.StepId).ToHashSet();
+                    var (moved, _) = Move(life, from, to);
+                    var waiting = moved
+                        .State.Steps.Where(s => s.Status == StepStatus.Waiting)
+                        .Select(s => s.StepId)
+                        .ToList();
+                    return !waiting.Exists(done.Contains)
+                        && waiting.Count == waiting.Distinct().Count()
+                        && moved.State.Steps.All(s =>
+                            s.Status != StepStatus.Waiting
+                            || s.DueAt >= life.Now
+                            || life.State.Steps.Any(b => b.StepId == s.StepId && b.DueAt == s.DueAt)
+                        )
+                        && moved.State.Bands.All(b => to.Bands.Any(t => t.Id == b.BandId));
+                },
+                iter: 300
+            );
 }

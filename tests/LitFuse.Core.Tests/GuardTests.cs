@@ -12,29 +12,56 @@ public sealed class GuardTests
 {
     private static Gen<T> OneOf<T>(params T[] of) => Gen.Int[0, of.Length - 1].Select(i => of[i]);
 
-    private static readonly Gen<Rule> GenRule = Gen.Select(OneOf("a", "b", "c"), OneOf(RuleOp.OneOf, RuleOp.NotOneOf, RuleOp.Contains, RuleOp.Filled, RuleOp.Empty), OneOf("1", "2", "1, 2"), (field, op, value) => new Rule(field, op, op is RuleOp.Filled or RuleOp.Empty ? [] : [value]));
+    private static readonly Gen<Rule> GenRule = Gen.Select(
+        OneOf("a", "b", "c"),
+        OneOf(RuleOp.OneOf, RuleOp.NotOneOf, RuleOp.Contains, RuleOp.Filled, RuleOp.Empty),
+        OneOf("1", "2", "1, 2"),
+        (field, op, value) => new Rule(field, op, op is RuleOp.Filled or RuleOp.Empty ? [] : [value])
+    );
 
-    private static readonly Gen<RuleSet> GenRules = Gen.Select(OneOf(RuleMatch.All, RuleMatch.Any), GenRule.Array[1, 3], Gen.Select(OneOf(RuleMatch.All, RuleMatch.Any), GenRule.Array[1, 3], (m, r) => new RuleSet(m, r)).Array[0, 3], (match, rules, groups) => new RuleSet(match, rules, groups.Length == 0 ? null : groups));
+    private static readonly Gen<RuleSet> GenRules = Gen.Select(
+        OneOf(RuleMatch.All, RuleMatch.Any),
+        GenRule.Array[1, 3],
+        Gen.Select(OneOf(RuleMatch.All, RuleMatch.Any), GenRule.Array[1, 3], (m, r) => new RuleSet(m, r)).Array[0, 3],
+        (match, rules, groups) => new RuleSet(match, rules, groups.Length == 0 ? null : groups)
+    );
 
-    private static readonly Gen<Dictionary<string, string>> GenFields = Gen.Select(OneOf("", "1", "2", "1, 2"), OneOf("", "1", "2", "1, 2"), OneOf("", "1", "2", "1, 2"), (a, b, c) => new Dictionary<string, string> { ["a"] = a, ["b"] = b, ["c"] = c });
+    private static readonly Gen<Dictionary<string, string>> GenFields = Gen.Select(
+        OneOf("", "1", "2", "1, 2"),
+        OneOf("", "1", "2", "1, 2"),
+        OneOf("", "1", "2", "1, 2"),
+        (a, b, c) =>
+            new Dictionary<string, string>
+            {
+                ["a"] = a,
+                ["b"] = b,
+                ["c"] = c,
+            }
+    );
 
     private static GuardFacts Of(Dictionary<string, string> fields) => new(fields.GetValueOrDefault, new(2026, 11, 25));
 
     // By the rules one by one, as anybody would with a pencil.
     private static bool ByHand(RuleSet rules, Dictionary<string, string> fields)
     {
-        var each = rules.Rules.Select(r => Guard.Compile(new(RuleMatch.All, [r])).Guard!.Ask(Of(fields)).Holds).Concat((rules.Groups ?? []).Select(g => ByHand(g, fields))).ToList();
+        var each = rules
+            .Rules.Select(r => Guard.Compile(new(RuleMatch.All, [r])).Guard!.Ask(Of(fields)).Holds)
+            .Concat((rules.Groups ?? []).Select(g => ByHand(g, fields)))
+            .ToList();
         return rules.Match == RuleMatch.All ? each.TrueForAll(e => e) : each.Exists(e => e);
     }
 
     [Fact]
     public void Groups_count_as_their_rules_do_with_the_sentence_and_without() =>
-        Gen.Select(GenRules, GenFields).Sample((rules, fields) =>
-        {
-            var guard = Guard.Compile(rules).Guard!;
-            var expected = ByHand(rules, fields);
-            return guard.Ask(Of(fields)).Holds == expected && guard.Holds(Of(fields)) == expected;
-        });
+        Gen.Select(GenRules, GenFields)
+            .Sample(
+                (rules, fields) =>
+                {
+                    var guard = Guard.Compile(rules).Guard!;
+                    var expected = ByHand(rules, fields);
+                    return guard.Ask(Of(fields)).Holds == expected && guard.Holds(Of(fields)) == expected;
+                }
+            );
 
     [Theory]
     [InlineData("Yes, soon", RuleOp.OneOf, "Yes, soon", true)]
@@ -49,7 +76,10 @@ public sealed class GuardTests
     [InlineData("10-24, 25+", RuleOp.OneOf, "10–24", true)]
     [InlineData("วันอังคาร", RuleOp.OneOf, "วันอังคาร", true)]
     public void A_value_may_have_a_comma_in_it(string typed, RuleOp op, string value, bool holds) =>
-        Assert.Equal(holds, Guard.Compile(new(RuleMatch.All, [new("a", op, [value])])).Guard!.Holds(Of(new() { ["a"] = typed })));
+        Assert.Equal(
+            holds,
+            Guard.Compile(new(RuleMatch.All, [new("a", op, [value])])).Guard!.Holds(Of(new() { ["a"] = typed }))
+        );
 
     [Theory]
     [InlineData(27, 9, 30, true)] // a Friday
@@ -62,6 +92,7 @@ public sealed class GuardTests
     {
         var zone = DateTimeZoneProviders.Tzdb["America/Toronto"];
         var at = new LocalDateTime(2026, 11, day, hour, minute).InZoneStrictly(zone).ToInstant();
-        foreach (var voice in new[] { Voice.Text, Voice.Call }) Assert.Equal(open, HoursLaw.For(voice, "CA").Hours.Any(h => h.IsOpen(at, zone)));
+        foreach (var voice in new[] { Voice.Text, Voice.Call })
+            Assert.Equal(open, HoursLaw.For(voice, "CA").Hours.Any(h => h.IsOpen(at, zone)));
     }
 }

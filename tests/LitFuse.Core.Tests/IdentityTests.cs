@@ -16,7 +16,13 @@ public sealed class IdentityTests
     [InlineData("+1 212 555 0199", "CA", "+12125550199", "US", true)]
     [InlineData("020 911 2345", "IE", "+353209112345", "IE", true)] // ComReg's numbers for drama
     [InlineData("+1 416 555 0242", "CA", "+14165550242", "CA", false)] // beyond the range kept for fiction
-    public void A_typed_phone_number_becomes_E164(string typed, string country, string e164, string from, bool fictional)
+    public void A_typed_phone_number_becomes_E164(
+        string typed,
+        string country,
+        string e164,
+        string from,
+        bool fictional
+    )
     {
         var read = PhoneReader.Read(typed, country);
         Assert.Null(read.Fault);
@@ -50,7 +56,8 @@ public sealed class IdentityTests
     [InlineData("<ines@example.net>;", "ines@example.net")]
     [InlineData("ines+ride@example.com", "ines+ride@example.com")] // only some providers ignore what follows a plus
     [InlineData("ines@exämple.com", "ines@xn--exmple-cua.com")]
-    public void A_typed_email_is_cleaned_for_matching(string typed, string email) => Assert.Equal(new EmailReading(email, null), EmailReader.Read(typed));
+    public void A_typed_email_is_cleaned_for_matching(string typed, string email) =>
+        Assert.Equal(new EmailReading(email, null), EmailReader.Read(typed));
 
     [Theory]
     [InlineData("ines")]
@@ -73,11 +80,13 @@ public sealed class IdentityTests
     [InlineData("Dr. Ines Maria Calloway", "Ines Maria", "Calloway")]
     [InlineData("Ines", "Ines", null)]
     [InlineData("", null, null)]
-    public void A_full_name_is_split(string full, string? first, string? last) => Assert.Equal((first, last), PersonNames.Split(full));
+    public void A_full_name_is_split(string full, string? first, string? last) =>
+        Assert.Equal((first, last), PersonNames.Split(full));
 
     private static readonly PersonSketch Nobody = new(null, null, null);
 
-    private static readonly ContactKey Email = new(ContactKind.Email, "ines@example.com"), Phone = new(ContactKind.Phone, "+447700900512");
+    private static readonly ContactKey Email = new(ContactKind.Email, "ines@example.com"),
+        Phone = new(ContactKind.Phone, "+447700900512");
 
     [Fact]
     public void The_email_decides_whose_a_submission_is_and_the_conflict_is_told()
@@ -111,9 +120,18 @@ public sealed class IdentityTests
     [InlineData(null, null, "ines@example.com", "Bram", "Varga", "bram@example.com", false)]
     [InlineData("สมชาย", "ใจดี", "s@example.com", "สมหญิง", "รักดี", "r@example.com", true)]
     [InlineData("Steph", "Moreau", "s@example.com", "Stephanie", "Moreau", "sm@example.com", false)]
-    public void Two_who_share_a_number_are_told_apart_by_what_else_they_say(string? first, string? last, string? email, string? otherFirst, string? otherLast, string? otherEmail, bool two)
+    public void Two_who_share_a_number_are_told_apart_by_what_else_they_say(
+        string? first,
+        string? last,
+        string? email,
+        string? otherFirst,
+        string? otherLast,
+        string? otherEmail,
+        bool two
+    )
     {
-        PersonSketch a = new(first, last, email), b = new(otherFirst, otherLast, otherEmail);
+        PersonSketch a = new(first, last, email),
+            b = new(otherFirst, otherLast, otherEmail);
         Assert.Equal((two, two), (a.Contradicts(b), b.Contradicts(a)));
         var there = new object();
         var match = LeadMatcher.Match<object>([Phone], a, _ => [there], _ => b);
@@ -125,9 +143,20 @@ public sealed class IdentityTests
     [Fact]
     public void Of_several_who_share_a_number_the_one_of_that_name_is_meant()
     {
-        var (ines, bram) = (new PersonSketch("Ines", "Calloway", "ines@example.com"), new PersonSketch("Bram", "Varga", "bram@example.com"));
-        Assert.Same(bram, LeadMatcher.Match<PersonSketch>([Phone], new("Bram", "Varga", null), _ => [ines, bram], l => l).Lead);
-        var third = LeadMatcher.Match<PersonSketch>([Phone], new("Ada", "Lund", "ada@example.com"), _ => [ines, bram], l => l);
+        var (ines, bram) = (
+            new PersonSketch("Ines", "Calloway", "ines@example.com"),
+            new PersonSketch("Bram", "Varga", "bram@example.com")
+        );
+        Assert.Same(
+            bram,
+            LeadMatcher.Match<PersonSketch>([Phone], new("Bram", "Varga", null), _ => [ines, bram], l => l).Lead
+        );
+        var third = LeadMatcher.Match<PersonSketch>(
+            [Phone],
+            new("Ada", "Lund", "ada@example.com"),
+            _ => [ines, bram],
+            l => l
+        );
         Assert.Null(third.Lead);
         Assert.Equal([Phone], third.Shared);
     }
@@ -156,5 +185,6 @@ public sealed class IdentityTests
     [InlineData("CA", "Europe/London", "America/St_Johns")] // another country's number: that country's first zone
     [InlineData("CA", "America/Toronto", "America/Toronto")]
     [InlineData(null, "Europe/Dublin", "Europe/Dublin")]
-    public void A_lead_lives_by_the_clock_of_its_phone(string? country, string client, string zone) => Assert.Equal(zone, LeadZone.For(country, client));
+    public void A_lead_lives_by_the_clock_of_its_phone(string? country, string client, string zone) =>
+        Assert.Equal(zone, LeadZone.For(country, client));
 }

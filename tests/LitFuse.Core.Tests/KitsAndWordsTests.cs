@@ -1,7 +1,7 @@
+using LitFuse.Bench;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
-using LitFuse.Bench;
 using LitFuse.Core.Kits;
 using LitFuse.Core.Replies;
 using LitFuse.Core.Words;
@@ -16,8 +16,16 @@ public sealed class KitsAndWordsTests
     private const string Imke = "01a20fdf-0000-7000-8000-000000000001";
 
     private static readonly KitSurroundings Brackenwheel = new(
-        ["brackenwheel-test-ride"], [new("fleet_size", "Fleet size", ["1–3", "4–9", "10–24", "25+"], FactType.Choice), new("start_month", "Start month", [], FactType.Date)],
-        ["#ride-desk"], ["imke.sandoval"], [Imke], ["New", "Spoken", "Won"]);
+        ["brackenwheel-test-ride"],
+        [
+            new("fleet_size", "Fleet size", ["1–3", "4–9", "10–24", "25+"], FactType.Choice),
+            new("start_month", "Start month", [], FactType.Date),
+        ],
+        ["#ride-desk"],
+        ["imke.sandoval"],
+        [Imke],
+        ["New", "Spoken", "Won"]
+    );
 
     public static TheoryData<string> Keys() => [.. StarterKits.All.Select(k => k.Key)];
 
@@ -26,7 +34,10 @@ public sealed class KitsAndWordsTests
     public void Each_kit_can_be_armed_as_it_is_made(string key)
     {
         var around = Around() with { };
-        around = around with { Fields = [.. around.Fields, new("start_month", []), new("phone", []), new("last_name", [])] };
+        around = around with
+        {
+            Fields = [.. around.Fields, new("start_month", []), new("phone", []), new("last_name", [])],
+        };
         Assert.Empty(FuseFaults.Find(StarterKits.Find(key)!.Build(Brackenwheel), around));
     }
 
@@ -45,7 +56,10 @@ public sealed class KitsAndWordsTests
         Assert.Equal(10, StarterKits.All.Count);
         Assert.Equal(10, StarterKits.All.Select(k => k.Build(Brackenwheel).Name).Distinct().Count());
         Assert.Null(StarterKits.Find("none"));
-        Assert.Equal("Large and small by fleet size ask different people", StarterKits.Find("by-size")!.Build(Brackenwheel).Name);
+        Assert.Equal(
+            "Large and small by fleet size ask different people",
+            StarterKits.Find("by-size")!.Build(Brackenwheel).Name
+        );
     }
 
     [Theory]
@@ -54,7 +68,9 @@ public sealed class KitsAndWordsTests
     [InlineData("28 12:00:00", "night,morning,morning-text")] // a Saturday
     public void Out_of_hours_keeps_its_promise(string at, string sent)
     {
-        var life = new BurnLife(StarterKits.Find("out-of-hours")!.Build(Brackenwheel), At(at)).Pass(Duration.FromDays(4));
+        var life = new BurnLife(StarterKits.Find("out-of-hours")!.Build(Brackenwheel), At(at)).Pass(
+            Duration.FromDays(4)
+        );
         Assert.Equal(sent, string.Join(',', life.Sent));
     }
 
@@ -67,15 +83,31 @@ public sealed class KitsAndWordsTests
         Assert.Equal(["l1", "l2"], life.Replies("Could we meet?").Pass(Duration.FromDays(12)).Sent);
     }
 
-    private static string Render(string words, WordFacts? facts = null) => MessageWords.Parse(words).Words!.Render(facts ?? Lead().Words with
-    {
-        Now = At("24 09:41:00"),
-        Zone = London,
-        WorkDays = [.. OpenHours.EveryDay.Take(5)],
-        Currency = "GBP",
-        Country = "GB",
-        Lead = new Dictionary<string, string> { ["name"] = "ines van der berg", ["phone"] = "+447700900123", ["budget"] = "1200", ["paid"] = "99.5 EUR", ["day"] = "2026-12-04", ["cargo"] = "food, tools, people", ["empty"] = "" },
-    }).Text;
+    private static string Render(string words, WordFacts? facts = null) =>
+        MessageWords
+            .Parse(words)
+            .Words!.Render(
+                facts
+                    ?? Lead().Words with
+                    {
+                        Now = At("24 09:41:00"),
+                        Zone = London,
+                        WorkDays = [.. OpenHours.EveryDay.Take(5)],
+                        Currency = "GBP",
+                        Country = "GB",
+                        Lead = new Dictionary<string, string>
+                        {
+                            ["name"] = "ines van der berg",
+                            ["phone"] = "+447700900123",
+                            ["budget"] = "1200",
+                            ["paid"] = "99.5 EUR",
+                            ["day"] = "2026-12-04",
+                            ["cargo"] = "food, tools, people",
+                            ["empty"] = "",
+                        },
+                    }
+            )
+            .Text;
 
     [Theory]
     [InlineData("{{ now | day }}", "Tuesday 24 November")]
@@ -94,14 +126,21 @@ public sealed class KitsAndWordsTests
     [InlineData("{{ lead.phone | phone }}", "07700 900123")]
     [InlineData("{{ lead.phone | phone: \"CA\" }}", "+44 7700 900123")]
     [InlineData("{{ lead.cargo | list }}", "food, tools and people")]
-    [InlineData("{{ lead.empty | day }}{{ lead.gone | money }}{{ lead.gone | phone }}|{{ lead.gone | default: \"there\" }}", "|there")]
+    [InlineData(
+        "{{ lead.empty | day }}{{ lead.gone | money }}{{ lead.gone | phone }}|{{ lead.gone | default: \"there\" }}",
+        "|there"
+    )]
     [InlineData("{{ lead.name | day }}", "ines van der berg")] // what cannot be read stays as it was
     public void Filters(string words, string rendered) => Assert.Equal(rendered, Render(words));
 
     [Fact]
     public void Answers_are_a_tidy_block_with_empties_left_out()
     {
-        var facts = Lead().Words with { Answers = [new("How many bikes?", "25+"), new("Depot", ""), new("What do you carry", "food")], Choices = ["Tuesday", "Friday"] };
+        var facts = Lead().Words with
+        {
+            Answers = [new("How many bikes?", "25+"), new("Depot", ""), new("What do you carry", "food")],
+            Choices = ["Tuesday", "Friday"],
+        };
         Assert.Equal("Asked:\nHow many bikes? 25+\nWhat do you carry: food", Render("Asked:\n{{ answers }}", facts));
         Assert.Equal("25+;food;", Render("{% for a in answers %}{{ a.value }};{% endfor %}", facts));
         Assert.Equal("1) Tuesday\n2) Friday", Render("{{ choices }}", facts));
@@ -126,19 +165,40 @@ public sealed class KitsAndWordsTests
     [InlineData("x", RuleOp.No, "", null, true)]
     public void Every_way_of_comparing(string field, RuleOp op, string values, string? value, bool holds)
     {
-        var guard = Guard.Compile(new(RuleMatch.All, [new(field, op, values.Split('|', StringSplitOptions.RemoveEmptyEntries))])).Guard!;
+        var guard = Guard
+            .Compile(new(RuleMatch.All, [new(field, op, values.Split('|', StringSplitOptions.RemoveEmptyEntries))]))
+            .Guard!;
         Assert.Equal(holds, guard.Ask(new GuardFacts(_ => value, new LocalDate(2026, 11, 24))).Holds);
     }
 
     [Fact]
     public void Groups_stand_in_groups_and_say_why()
     {
-        var rules = new RuleSet(RuleMatch.All, [new("fleet_size", RuleOp.Filled, [])], [new(RuleMatch.Any, [new(Facts.Weekday, RuleOp.OneOf, ["Saturday", "Sunday"]), new(Facts.WorkingHours, RuleOp.No, [])])]);
+        var rules = new RuleSet(
+            RuleMatch.All,
+            [new("fleet_size", RuleOp.Filled, [])],
+            [
+                new(
+                    RuleMatch.Any,
+                    [new(Facts.Weekday, RuleOp.OneOf, ["Saturday", "Sunday"]), new(Facts.WorkingHours, RuleOp.No, [])]
+                ),
+            ]
+        );
         var answer = Guard.Compile(rules).Guard!.Ask(Lead().ForGuards(At("28 12:00:00")));
         Assert.True(answer.Holds);
-        Assert.Equal("fleet size was 25+, filled in; (weekday was Saturday, one of Saturday, Sunday; it is working hours was no, no)", answer.Because);
-        Assert.Equal("fleet size is filled in and (weekday is one of Saturday, Sunday or it is working hours is no)", Guard.Say(rules));
-        var deep = Enumerable.Range(0, 8).Aggregate(new RuleSet(RuleMatch.All, [new("a", RuleOp.Filled, [])]), (inner, _) => new(RuleMatch.All, [], [inner]));
+        Assert.Equal(
+            "fleet size was 25+, filled in; (weekday was Saturday, one of Saturday, Sunday; it is working hours was no, no)",
+            answer.Because
+        );
+        Assert.Equal(
+            "fleet size is filled in and (weekday is one of Saturday, Sunday or it is working hours is no)",
+            Guard.Say(rules)
+        );
+        var deep = Enumerable
+            .Range(0, 8)
+            .Aggregate(new RuleSet(RuleMatch.All, [new("a", RuleOp.Filled, [])]), (inner, _) =>
+                new(RuleMatch.All, [], [inner])
+            );
         Assert.Contains("too deep", Guard.Compile(deep).Faults[0], StringComparison.Ordinal);
     }
 
@@ -149,11 +209,20 @@ public sealed class KitsAndWordsTests
     [InlineData("+447700900123", "GB", "L1 1AA", null, "Europe/London", "by their number's country")]
     [InlineData(null, null, null, "Asia/Tokyo", "Asia/Tokyo", "they said so")]
     [InlineData(null, null, "L1 1AA", null, "Europe/Dublin", "the client's own")]
-    public void The_zone_says_what_told_it(string? phone, string? country, string? postcode, string? said, string zone, string because)
+    public void The_zone_says_what_told_it(
+        string? phone,
+        string? country,
+        string? postcode,
+        string? said,
+        string zone,
+        string because
+    )
     {
         var fields = new Dictionary<string, string>();
-        if (postcode is not null) fields["postcode"] = postcode;
-        if (said is not null) fields["time_zone"] = said;
+        if (postcode is not null)
+            fields["postcode"] = postcode;
+        if (said is not null)
+            fields["time_zone"] = said;
         Assert.Equal(new ZoneReading(zone, because), LeadZone.Read(phone, country, fields, "Europe/Dublin"));
     }
 
@@ -163,16 +232,33 @@ public sealed class KitsAndWordsTests
     [InlineData("CA", "28 14:30:00", false)] // a Saturday, 09:30 in Toronto
     [InlineData("GB", "24 11:30:00", false)]
     public void The_law_s_hours_by_country(string country, string at, bool open) =>
-        Assert.Equal(open, OpenTimes.AnyOpen(HoursLaw.For(Voice.Text, country).Hours, At(at).InZone(DateTimeZoneProviders.Tzdb["America/New_York"]).LocalDateTime));
+        Assert.Equal(
+            open,
+            OpenTimes.AnyOpen(
+                HoursLaw.For(Voice.Text, country).Hours,
+                At(at).InZone(DateTimeZoneProviders.Tzdb["America/New_York"]).LocalDateTime
+            )
+        );
 
     [Fact]
     public void Several_sides_open_together_or_never_each_on_its_own_clock()
     {
-        OpenHours early = new(new(6, 0), new(9, 0), OpenHours.EveryDay), late = new(new(8, 0), new(20, 0), [IsoDayOfWeek.Friday]), night = new(new(21, 0), new(22, 0), OpenHours.EveryDay);
+        OpenHours early = new(new(6, 0), new(9, 0), OpenHours.EveryDay),
+            late = new(new(8, 0), new(20, 0), [IsoDayOfWeek.Friday]),
+            night = new(new(21, 0), new(22, 0), OpenHours.EveryDay);
         Assert.Equal(At("27 08:00:00"), OpenTimes.Next(early, London, [late], London, At("24 12:00:00")));
         Assert.Null(OpenTimes.Next(early, London, [night], London, At("24 12:00:00")));
         Assert.Null(OpenTimes.Next(early with { Days = [] }, London, null, London, At("24 12:00:00")));
-        Assert.Equal(At("25 13:00:00"), OpenTimes.Next(new(new(6, 0), new(18, 0), OpenHours.EveryDay), London, [new(new(8, 0), new(12, 30), OpenHours.EveryDay)], DateTimeZoneProviders.Tzdb["America/New_York"], At("24 18:30:00")));
+        Assert.Equal(
+            At("25 13:00:00"),
+            OpenTimes.Next(
+                new(new(6, 0), new(18, 0), OpenHours.EveryDay),
+                London,
+                [new(new(8, 0), new(12, 30), OpenHours.EveryDay)],
+                DateTimeZoneProviders.Tzdb["America/New_York"],
+                At("24 18:30:00")
+            )
+        );
         Assert.Equal(At("24 21:00:00"), OpenTimes.Next(null, London, [night], London, At("24 12:00:00")));
     }
 
@@ -191,7 +277,15 @@ public sealed class KitsAndWordsTests
     [Fact]
     public void A_clock_shows_what_it_shows_on_the_days_it_is_put_forward_and_back_too()
     {
-        foreach (var zone in new[] { London, DateTimeZoneProviders.Tzdb["America/St_Johns"], DateTimeZoneProviders.Tzdb["Australia/Lord_Howe"], DateTimeZone.Utc })
+        foreach (
+            var zone in new[]
+            {
+                London,
+                DateTimeZoneProviders.Tzdb["America/St_Johns"],
+                DateTimeZoneProviders.Tzdb["Australia/Lord_Howe"],
+                DateTimeZone.Utc,
+            }
+        )
         {
             for (var hour = 0; hour < 366 * 24; hour++)
             {
@@ -208,10 +302,16 @@ public sealed class KitsAndWordsTests
     [InlineData(ReplyMeaning.Stop)]
     public void What_replies_mean_is_read_rightly_on_the_half_held_out(ReplyMeaning meaning)
     {
-        var (replies, languages, scores, _) = LabelledReplies.Score(System.IO.Path.Combine(Root.Path, "bench/replies/replies.txt"), heldOut: true);
+        var (replies, languages, scores, _) = LabelledReplies.Score(
+            System.IO.Path.Combine(Root.Path, "bench/replies/replies.txt"),
+            heldOut: true
+        );
         Assert.True(replies >= 300 && languages >= 6);
         var score = scores.Single(s => s.Meaning == meaning);
-        Assert.True(score.Precision >= 0.97 && score.Recall >= 0.9, $"{score} {score.Precision:0.000} {score.Recall:0.000}");
+        Assert.True(
+            score.Precision >= 0.97 && score.Recall >= 0.9,
+            $"{score} {score.Precision:0.000} {score.Recall:0.000}"
+        );
     }
 
     [Theory]
@@ -220,5 +320,6 @@ public sealed class KitsAndWordsTests
     [InlineData("yes but not before noon", "other")]
     [InlineData("stop by on friday", "other")]
     [InlineData("No, it is fine, thanks", "no")]
-    public void Replies_that_could_be_taken_wrongly(string text, string meaning) => Assert.Equal(meaning, ReplyReader.Read(text, []).Meaning.ToString().ToLowerInvariant());
+    public void Replies_that_could_be_taken_wrongly(string text, string meaning) =>
+        Assert.Equal(meaning, ReplyReader.Read(text, []).Meaning.ToString().ToLowerInvariant());
 }

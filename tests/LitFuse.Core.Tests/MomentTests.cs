@@ -12,11 +12,16 @@ namespace LitFuse.Core.Tests;
 public sealed class MomentTests
 {
     // 24 November 2026 is a Tuesday, the 27th a Friday.
-    private static readonly OpenHours Weekdays = new(new LocalTime(8, 0), new LocalTime(18, 0), [.. OpenHours.EveryDay.Take(5)]);
+    private static readonly OpenHours Weekdays = new(
+        new LocalTime(8, 0),
+        new LocalTime(18, 0),
+        [.. OpenHours.EveryDay.Take(5)]
+    );
 
     private static readonly DateTimeZone Toronto = DateTimeZoneProviders.Tzdb["America/Toronto"];
 
-    private static StepMoment On(int days, bool working, string? at, MomentFrom from = MomentFrom.Band) => new(0, days, working, at, from);
+    private static StepMoment On(int days, bool working, string? at, MomentFrom from = MomentFrom.Band) =>
+        new(0, days, working, at, from);
 
     [Theory]
     [InlineData(0, "24 12:00:00")]
@@ -27,7 +32,10 @@ public sealed class MomentTests
 
     [Fact]
     public void What_counts_from_the_submission_may_lie_before_the_band() =>
-        Assert.Equal(At("24 09:05:00"), new StepMoment(300, From: MomentFrom.Submission).On(At("24 12:00:00"), At("24 09:00:00"), London, Weekdays));
+        Assert.Equal(
+            At("24 09:05:00"),
+            new StepMoment(300, From: MomentFrom.Submission).On(At("24 12:00:00"), At("24 09:00:00"), London, Weekdays)
+        );
 
     [Theory]
     [InlineData(1, false, "09:30", "24 12:00:00", "25 09:30:00")] // next day at 9:30
@@ -44,7 +52,10 @@ public sealed class MomentTests
 
     [Fact]
     public void The_hour_is_one_of_the_zone_it_is_asked_in() =>
-        Assert.Equal(At("25 14:00:00"), On(1, false, "09:00").On(At("24 12:00:00"), At("24 12:00:00"), Toronto, Weekdays));
+        Assert.Equal(
+            At("25 14:00:00"),
+            On(1, false, "09:00").On(At("24 12:00:00"), At("24 12:00:00"), Toronto, Weekdays)
+        );
 
     [Fact]
     public void An_hour_that_the_clock_skips_is_the_next_there_is()
@@ -56,21 +67,29 @@ public sealed class MomentTests
 
     [Fact]
     public void A_client_without_working_days_counts_plain_ones() =>
-        Assert.Equal(At("29 09:00:00"), On(2, true, "09:00").On(At("27 12:00:00"), At("27 12:00:00"), London, Weekdays with { Days = [] }));
+        Assert.Equal(
+            At("29 09:00:00"),
+            On(2, true, "09:00").On(At("27 12:00:00"), At("27 12:00:00"), London, Weekdays with { Days = [] })
+        );
 
     [Fact]
     public void Whatever_the_moment_it_never_lies_before_the_band_and_its_hour_is_the_one_told()
     {
         var zones = new[] { London, Toronto, DateTimeZoneProviders.Tzdb["Australia/Lord_Howe"] };
-        Gen.Select(Gen.Int[0, 400 * 1440], Gen.Int[0, 2], Gen.Int[0, 20], Gen.Bool, Gen.Int[0, 23]).Sample((minute, zone, days, working, hour) =>
-        {
-            var band = Instant.FromUtc(2026, 1, 1, 0, 0) + Duration.FromMinutes(minute);
-            var done = On(days, working, $"{hour:00}:00").On(band, band, zones[zone], Weekdays);
-            var local = done.InZone(zones[zone]);
-            if (done < band) return false;
-            if (working && !Weekdays.OnDay(local.DayOfWeek)) return false;
-            return local.Hour == hour || zones[zone].MapLocal(local.Date + new LocalTime(hour, 0)).Count != 1; // but for an hour that day has not
-        });
+        Gen.Select(Gen.Int[0, 400 * 1440], Gen.Int[0, 2], Gen.Int[0, 20], Gen.Bool, Gen.Int[0, 23])
+            .Sample(
+                (minute, zone, days, working, hour) =>
+                {
+                    var band = Instant.FromUtc(2026, 1, 1, 0, 0) + Duration.FromMinutes(minute);
+                    var done = On(days, working, $"{hour:00}:00").On(band, band, zones[zone], Weekdays);
+                    var local = done.InZone(zones[zone]);
+                    if (done < band)
+                        return false;
+                    if (working && !Weekdays.OnDay(local.DayOfWeek))
+                        return false;
+                    return local.Hour == hour || zones[zone].MapLocal(local.Date + new LocalTime(hour, 0)).Count != 1; // but for an hour that day has not
+                }
+            );
     }
 
     [Theory]
@@ -108,7 +127,11 @@ public sealed class MomentTests
 /// <summary>In which hours a step may go out.</summary>
 public sealed class StepHoursTests
 {
-    private static readonly OpenHours Work = new(new LocalTime(9, 0), new LocalTime(17, 0), [.. OpenHours.EveryDay.Take(5)]);
+    private static readonly OpenHours Work = new(
+        new LocalTime(9, 0),
+        new LocalTime(17, 0),
+        [.. OpenHours.EveryDay.Take(5)]
+    );
 
     [Theory]
     [InlineData(HoursKind.Send, "08:00–20:30")]

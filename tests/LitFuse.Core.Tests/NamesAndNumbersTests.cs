@@ -11,7 +11,38 @@ public sealed class NamesAndNumbersTests
 {
     // ITU-T E.164 and the national plans, as libphonenumber keeps them: its own example numbers, so that nobody's is used.
     public static TheoryData<string> Countries() =>
-        [.. new[] { "AT", "AU", "BE", "BR", "CH", "CZ", "DE", "DK", "ES", "FI", "FR", "GR", "HU", "IN", "IT", "JP", "MX", "NL", "NO", "NZ", "PL", "PT", "RO", "SE", "SK", "TR", "ZA" }];
+        [
+            .. new[]
+            {
+                "AT",
+                "AU",
+                "BE",
+                "BR",
+                "CH",
+                "CZ",
+                "DE",
+                "DK",
+                "ES",
+                "FI",
+                "FR",
+                "GR",
+                "HU",
+                "IN",
+                "IT",
+                "JP",
+                "MX",
+                "NL",
+                "NO",
+                "NZ",
+                "PL",
+                "PT",
+                "RO",
+                "SE",
+                "SK",
+                "TR",
+                "ZA",
+            },
+        ];
 
     [Theory]
     [MemberData(nameof(Countries))]
@@ -23,12 +54,26 @@ public sealed class NamesAndNumbersTests
             var example = util.GetExampleNumberForType(country, type);
             var e164 = util.Format(example, PhoneNumberFormat.E164);
             var national = util.Format(example, PhoneNumberFormat.NATIONAL);
-            foreach (var typed in new[] { national, util.Format(example, PhoneNumberFormat.INTERNATIONAL), e164, "00" + e164[1..], " " + national.Replace(' ', '-') + " ", "tel: " + e164 })
+            foreach (
+                var typed in new[]
+                {
+                    national,
+                    util.Format(example, PhoneNumberFormat.INTERNATIONAL),
+                    e164,
+                    "00" + e164[1..],
+                    " " + national.Replace(' ', '-') + " ",
+                    "tel: " + e164,
+                }
+            )
             {
                 // Where 00 is not how one dials abroad, nobody writes it so.
-                if (typed.StartsWith("00", StringComparison.Ordinal) && country is "AU" or "BR" or "JP") continue;
+                if (typed.StartsWith("00", StringComparison.Ordinal) && country is "AU" or "BR" or "JP")
+                    continue;
                 var read = PhoneReader.Read(typed, country);
-                Assert.True(read.Phone?.E164 == e164, $"{country} {typed}: {read.Phone?.E164 ?? read.Fault}, not {e164}");
+                Assert.True(
+                    read.Phone?.E164 == e164,
+                    $"{country} {typed}: {read.Phone?.E164 ?? read.Fault}, not {e164}"
+                );
             }
         }
     }
@@ -82,8 +127,12 @@ public sealed class NamesAndNumbersTests
     [InlineData("Tomasz", "PL", "Tomasz", null)]
     [InlineData("  ", "GB", null, null)]
     [InlineData("Herr Dipl.-Ing. Jorun Ashdown", "DE", "Dipl.-Ing. Jorun", "Ashdown")]
-    public void A_full_name_falls_into_first_and_last_by_the_habits_of_the_place(string full, string country, string? first, string? last) =>
-        Assert.Equal((first, last), PersonNames.Split(full, country));
+    public void A_full_name_falls_into_first_and_last_by_the_habits_of_the_place(
+        string full,
+        string country,
+        string? first,
+        string? last
+    ) => Assert.Equal((first, last), PersonNames.Split(full, country));
 
     [Fact]
     public void Both_parts_are_joined_as_people_of_the_place_write_them()
@@ -112,7 +161,12 @@ public sealed class NamesAndNumbersTests
     [InlineData("31/02/2027", "GB", null)]
     [InlineData("next summer", "GB", null)]
     public void A_date_is_read_in_the_order_of_its_place(string typed, string country, string? day) =>
-        Assert.Equal(day, Dates.Read(typed, ReadingLocale.For(null, country).Dates) is { } read ? NodaTime.Text.LocalDatePattern.Iso.Format(read) : null);
+        Assert.Equal(
+            day,
+            Dates.Read(typed, ReadingLocale.For(null, country).Dates) is { } read
+                ? NodaTime.Text.LocalDatePattern.Iso.Format(read)
+                : null
+        );
 
     [Theory]
     [InlineData("1,234.5", "GB", "1234.5")]
@@ -128,7 +182,12 @@ public sealed class NamesAndNumbersTests
     [InlineData("25+", "GB", "25")]
     [InlineData("about ten", "GB", null)]
     public void A_number_is_read_with_the_signs_of_its_place(string typed, string country, string? number) =>
-        Assert.Equal(number, ValueReader.Number(typed, ReadingLocale.For(null, country))?.ToString(System.Globalization.CultureInfo.InvariantCulture));
+        Assert.Equal(
+            number,
+            ValueReader
+                .Number(typed, ReadingLocale.For(null, country))
+                ?.ToString(System.Globalization.CultureInfo.InvariantCulture)
+        );
 
     [Theory]
     [InlineData("de-AT", "GB", true, DateOrder.DayMonthYear)]
@@ -137,6 +196,10 @@ public sealed class NamesAndNumbersTests
     [InlineData("fr-CA", "CA", true, DateOrder.YearMonthDay)]
     [InlineData("en", "IE", false, DateOrder.DayMonthYear)]
     [InlineData(null, "DE", true, DateOrder.DayMonthYear)]
-    public void A_form_s_own_locale_wins_over_its_client_s_country(string? tag, string country, bool comma, DateOrder dates) =>
-        Assert.Equal(new ReadingLocale(comma, dates), ReadingLocale.For(tag, country));
+    public void A_form_s_own_locale_wins_over_its_client_s_country(
+        string? tag,
+        string country,
+        bool comma,
+        DateOrder dates
+    ) => Assert.Equal(new ReadingLocale(comma, dates), ReadingLocale.For(tag, country));
 }

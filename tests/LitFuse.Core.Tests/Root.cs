@@ -5,5 +5,6 @@ internal static class Root
 {
     public static string Path { get; } = Find(AppContext.BaseDirectory);
 
-    private static string Find(string from) => File.Exists(System.IO.Path.Combine(from, "LitFuse.slnx")) ? from : Find(Directory.GetParent(from)!.FullName);
+    private static string Find(string from) =>
+        File.Exists(System.IO.Path.Combine(from, "LitFuse.slnx")) ? from : Find(Directory.GetParent(from)!.FullName);
 }

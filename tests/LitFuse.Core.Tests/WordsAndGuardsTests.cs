@@ -11,7 +11,10 @@ public sealed class WordsAndGuardsTests
 
     [Theory]
     [InlineData("{{ lead.first_name }}, hello", "Ines, hello")]
-    [InlineData("{{ lead.nickname | default: \"Hello\" }}, it is {{ client.name }}.", "Hello, it is Brackenwheel Cargo Cycles.")]
+    [InlineData(
+        "{{ lead.nickname | default: \"Hello\" }}, it is {{ client.name }}.",
+        "Hello, it is Brackenwheel Cargo Cycles."
+    )]
     [InlineData("Dear {{ lead.title }} {{ lead.last_name }} ,\nthank  you", "Dear Calloway,\nthank you")] // gaps left by empty fields close
     [InlineData("{% for a in answers %}{{ a.label }} {{ a.value }}{% endfor %}", "How many bikes? 25+")]
     [InlineData("{% if lead.fleet_size == \"25+\" %}big{% else %}small{% endif %}", "big")]
@@ -21,18 +24,25 @@ public sealed class WordsAndGuardsTests
     [InlineData("")]
     [InlineData("{{ lead.first_name ")]
     [InlineData("{% if lead.x %}never ended")]
-    public void Words_that_cannot_be_read_are_a_fault(string words) => Assert.False(string.IsNullOrEmpty(MessageWords.Parse(words).Fault));
+    public void Words_that_cannot_be_read_are_a_fault(string words) =>
+        Assert.False(string.IsNullOrEmpty(MessageWords.Parse(words).Fault));
 
     [Fact]
     public void Words_tell_what_they_speak_of() =>
-        Assert.Equal(["lead.first_name", "client.name", "answers"], MessageWords.Parse("{{ lead.first_name }} {{ client.name }} {% for a in answers %}{{ a.value }}{% endfor %}").Words!.Uses);
+        Assert.Equal(
+            ["lead.first_name", "client.name", "answers"],
+            MessageWords
+                .Parse("{{ lead.first_name }} {{ client.name }} {% for a in answers %}{{ a.value }}{% endfor %}")
+                .Words!.Uses
+        );
 
     [Theory]
     [InlineData("", 0, 1, false)]
     [InlineData("Thank you", 9, 1, false)]
     [InlineData("€", 2, 1, false)] // an extended character takes two septets
     [InlineData("4–9", 3, 1, true)] // the en dash is outside the alphabet
-    public void Segments_are_counted(string text, int units, int segments, bool unicode) => Assert.Equal(new TextSize(units, segments, unicode), TextSegments.Count(text));
+    public void Segments_are_counted(string text, int units, int segments, bool unicode) =>
+        Assert.Equal(new TextSize(units, segments, unicode), TextSegments.Count(text));
 
     [Theory]
     [InlineData('a', 160, 1)]
@@ -42,7 +52,8 @@ public sealed class WordsAndGuardsTests
     [InlineData('–', 70, 1)]
     [InlineData('–', 71, 2)]
     [InlineData('–', 135, 3)]
-    public void Long_texts_are_joined_from_shorter_parts(char c, int length, int segments) => Assert.Equal(segments, TextSegments.Count(new string(c, length)).Segments);
+    public void Long_texts_are_joined_from_shorter_parts(char c, int length, int segments) =>
+        Assert.Equal(segments, TextSegments.Count(new string(c, length)).Segments);
 
     [Theory]
     [InlineData(RuleOp.OneOf, "10-24|25+", "10–24", true)] // hyphen or dash: one choice
@@ -61,7 +72,11 @@ public sealed class WordsAndGuardsTests
     [InlineData(RuleOp.Empty, "", null, true)]
     public void A_rule_compares(RuleOp op, string values, string? given, bool holds)
     {
-        var guard = Guard.Compile(new(RuleMatch.All, [new("fleet_size", op, values.Split('|', StringSplitOptions.RemoveEmptyEntries))])).Guard!;
+        var guard = Guard
+            .Compile(
+                new(RuleMatch.All, [new("fleet_size", op, values.Split('|', StringSplitOptions.RemoveEmptyEntries))])
+            )
+            .Guard!;
         var fields = given is null ? new Dictionary<string, string>() : new() { ["fleet_size"] = given };
         var answer = guard.Ask(fields);
         Assert.Equal(holds, answer.Holds);
@@ -70,19 +85,40 @@ public sealed class WordsAndGuardsTests
 
     [Fact]
     public void A_guard_says_why_in_a_sentence() =>
-        Assert.Equal("fleet size was 25+, one of 10–24, 25+; company was empty, not filled in", Guard.Compile(new(RuleMatch.Any, [new("fleet_size", RuleOp.OneOf, ["10–24", "25+"]), new("company", RuleOp.Filled, [])])).Guard!.Ask(new Dictionary<string, string> { ["fleet_size"] = "25+" }).Because);
+        Assert.Equal(
+            "fleet size was 25+, one of 10–24, 25+; company was empty, not filled in",
+            Guard
+                .Compile(
+                    new(
+                        RuleMatch.Any,
+                        [new("fleet_size", RuleOp.OneOf, ["10–24", "25+"]), new("company", RuleOp.Filled, [])]
+                    )
+                )
+                .Guard!.Ask(new Dictionary<string, string> { ["fleet_size"] = "25+" })
+                .Because
+        );
 
     [Theory]
     [InlineData(RuleOp.OneOf, "", "the rule on fleet_size has nothing to compare with")]
     [InlineData(RuleOp.AtLeast, "many", "the rule on fleet_size compares with 'many', which is not a number")]
     public void A_rule_that_cannot_hold_is_a_fault(RuleOp op, string value, string fault) =>
-        Assert.Equal([fault], Guard.Compile(new(RuleMatch.All, [new("fleet_size", op, value.Length == 0 ? [] : [value])])).Faults);
+        Assert.Equal(
+            [fault],
+            Guard.Compile(new(RuleMatch.All, [new("fleet_size", op, value.Length == 0 ? [] : [value])])).Faults
+        );
 
     [Fact]
     public void A_fuse_says_itself_in_plain_words() =>
         Assert.Equal(
             "Always: post in #ride-desk at once. When fleet size is one of 10–24, 25+: text the lead after 10 s. Otherwise: nothing yet.",
-            FuseSentence.Say(Fixtures.Fuse(Fixtures.Whenever(Fixtures.Post("p")), Fixtures.Big(Fixtures.Text("t", 10)), Fixtures.Otherwise())));
+            FuseSentence.Say(
+                Fixtures.Fuse(
+                    Fixtures.Whenever(Fixtures.Post("p")),
+                    Fixtures.Big(Fixtures.Text("t", 10)),
+                    Fixtures.Otherwise()
+                )
+            )
+        );
 
     [Theory]
     [InlineData(90, "90 s")]
@@ -90,5 +126,6 @@ public sealed class WordsAndGuardsTests
     [InlineData(7200, "2 h")]
     [InlineData(86400, "1 day")]
     [InlineData(259200, "3 days")]
-    public void A_span_is_told_in_the_largest_whole_unit(int seconds, string words) => Assert.Equal(words, FuseSentence.Span(seconds));
+    public void A_span_is_told_in_the_largest_whole_unit(int seconds, string words) =>
+        Assert.Equal(words, FuseSentence.Span(seconds));
 }

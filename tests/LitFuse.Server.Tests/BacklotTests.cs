@@ -15,14 +15,43 @@ public sealed class BacklotTests(World world) : IClassFixture<World>
     private async Task<HttpResponseMessage> PostAsync(string path, object body, string? token, string? key = null)
     {
         using var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = JsonContent.Create(body) };
-        if (token is not null) request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", token);
-        if (key is not null) request.Headers.Add("Idempotency-Key", key);
+        if (token is not null)
+            request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", token);
+        if (key is not null)
+            request.Headers.Add("Idempotency-Key", key);
         return await world.Backlot.SendAsync(request);
     }
 
-    private Task<HttpResponseMessage> SayAsync(string to, string text, string? key = null, string? token = "backlot-demo-ridgeboard") => PostAsync("/api/ridgeboard/posts", new { to, from = "Lit Fuse", text }, token, key);
+    private Task<HttpResponseMessage> SayAsync(
+        string to,
+        string text,
+        string? key = null,
+        string? token = "backlot-demo-ridgeboard"
+    ) =>
+        PostAsync(
+            "/api/ridgeboard/posts",
+            new
+            {
+                to,
+                from = "Lit Fuse",
+                text,
+            },
+            token,
+            key
+        );
 
-    private Task<HttpResponseMessage> TextAsync(string to, string text, string? key = null) => PostAsync("/api/copperline/messages", new { from = "+447700900512", to, text }, "backlot-demo-copperline", key);
+    private Task<HttpResponseMessage> TextAsync(string to, string text, string? key = null) =>
+        PostAsync(
+            "/api/copperline/messages",
+            new
+            {
+                from = "+447700900512",
+                to,
+                text,
+            },
+            "backlot-demo-copperline",
+            key
+        );
 
     [Fact]
     public async Task Ridgeboard_takes_a_post_once_for_a_key()
@@ -48,8 +77,12 @@ public sealed class BacklotTests(World world) : IClassFixture<World>
     [InlineData("#ride-desk", "hello", "wrong", HttpStatusCode.Unauthorized)]
     [InlineData("#nowhere", "hello", "backlot-demo-ridgeboard", HttpStatusCode.NotFound)]
     [InlineData("#ride-desk", "", "backlot-demo-ridgeboard", HttpStatusCode.UnprocessableEntity)]
-    public async Task Ridgeboard_refuses_what_makes_no_sense(string to, string text, string? token, HttpStatusCode status) =>
-        Assert.Equal(status, (await SayAsync(to, text, token: token)).StatusCode);
+    public async Task Ridgeboard_refuses_what_makes_no_sense(
+        string to,
+        string text,
+        string? token,
+        HttpStatusCode status
+    ) => Assert.Equal(status, (await SayAsync(to, text, token: token)).StatusCode);
 
     [Fact]
     public async Task A_post_to_a_person_is_theirs_alone()
@@ -57,7 +90,11 @@ public sealed class BacklotTests(World world) : IClassFixture<World>
         await SayAsync("imke.sandoval", "for-imke-alone");
         Assert.Single(await world.PostsAsync("@imke.sandoval", "for-imke-alone"));
         Assert.Empty(await world.PostsAsync("#ride-desk", "for-imke-alone"));
-        Assert.Contains("for-imke-alone", await world.Backlot.GetStringAsync("/ridgeboard?channel=%40imke.sandoval"), StringComparison.Ordinal);
+        Assert.Contains(
+            "for-imke-alone",
+            await world.Backlot.GetStringAsync("/ridgeboard?channel=%40imke.sandoval"),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -75,15 +112,23 @@ public sealed class BacklotTests(World world) : IClassFixture<World>
         var taken = await (await TextAsync("+441174960001", "Your ride is booked.", "t1")).BodyAsync();
         Assert.Equal("accepted", taken.Text("status"));
         await TextAsync("+441174960001", "Your ride is booked.", "t1");
-        await World.EventuallyAsync(async () => (await world.TextsAsync("+441174960001")).Single().Text("status") == "delivered", "delivered text");
-        Assert.Contains("Your ride is booked.", await world.Backlot.GetStringAsync("/copperline?phone=%2B441174960001"), StringComparison.Ordinal);
+        await World.EventuallyAsync(
+            async () => (await world.TextsAsync("+441174960001")).Single().Text("status") == "delivered",
+            "delivered text"
+        );
+        Assert.Contains(
+            "Your ride is booked.",
+            await world.Backlot.GetStringAsync("/copperline?phone=%2B441174960001"),
+            StringComparison.Ordinal
+        );
     }
 
     [Theory]
     [InlineData("07700 900512")]
     [InlineData("+44")]
     [InlineData("+44abc700900512")]
-    public async Task Copperline_takes_E164_alone(string to) => Assert.Equal(HttpStatusCode.UnprocessableEntity, (await TextAsync(to, "x")).StatusCode);
+    public async Task Copperline_takes_E164_alone(string to) =>
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await TextAsync(to, "x")).StatusCode);
 
     [Fact]
     public async Task Switches_break_a_service_and_mend_it()
@@ -92,28 +137,83 @@ public sealed class BacklotTests(World world) : IClassFixture<World>
         Assert.Equal(HttpStatusCode.InternalServerError, (await TextAsync("+441174960002", "x")).StatusCode);
         await world.FaultAsync("copperline", "down");
         await Assert.ThrowsAnyAsync<HttpRequestException>(() => TextAsync("+441174960002", "x"));
-        (await world.Backlot.PutAsJsonAsync("/api/faults/copperline", new { mode = "slow", seconds = 0.3 })).EnsureSuccessStatusCode();
+        (
+            await world.Backlot.PutAsJsonAsync("/api/faults/copperline", new { mode = "slow", seconds = 0.3 })
+        ).EnsureSuccessStatusCode();
         var took = System.Diagnostics.Stopwatch.StartNew();
         Assert.Equal(HttpStatusCode.OK, (await TextAsync("+441174960002", "x")).StatusCode);
         Assert.True(took.Elapsed >= TimeSpan.FromMilliseconds(290));
         await world.WorksAgainAsync();
         var faults = await world.Backlot.GetFromJsonAsync<JsonElement>("/api/faults");
-        Assert.Equal(["plaza", "tradehall", "lanternfind", "formbench", "pagewright", "ridgeboard", "copperline", "pillarpost", "ledgerhouse", "gridlet", "jobrack", "namewell", "ringbarrow", "earwick"], faults.EnumerateObject().Select(p => p.Name));
+        Assert.Equal(
+            [
+                "plaza",
+                "tradehall",
+                "lanternfind",
+                "formbench",
+                "pagewright",
+                "ridgeboard",
+                "copperline",
+                "pillarpost",
+                "ledgerhouse",
+                "gridlet",
+                "jobrack",
+                "namewell",
+                "ringbarrow",
+                "earwick",
+            ],
+            faults.EnumerateObject().Select(p => p.Name)
+        );
         Assert.All(faults.EnumerateObject(), p => Assert.False(p.Value.GetProperty("down").GetBoolean()));
     }
 
     [Theory]
     [InlineData("/api/faults/telegraph", "{\"mode\":\"down\"}", HttpStatusCode.NotFound)]
     [InlineData("/api/faults/ridgeboard", "{\"mode\":\"asleep\"}", HttpStatusCode.BadRequest)]
-    public async Task A_switch_that_is_not_there_is_said_to_be_not_there(string path, string body, HttpStatusCode status) =>
-        Assert.Equal(status, (await world.Backlot.PutAsync(path, new StringContent(body, System.Text.Encoding.UTF8, "application/json"))).StatusCode);
+    public async Task A_switch_that_is_not_there_is_said_to_be_not_there(
+        string path,
+        string body,
+        HttpStatusCode status
+    ) =>
+        Assert.Equal(
+            status,
+            (
+                await world.Backlot.PutAsync(
+                    path,
+                    new StringContent(body, System.Text.Encoding.UTF8, "application/json")
+                )
+            ).StatusCode
+        );
 
     [Fact]
     public async Task The_first_page_leads_everywhere()
     {
         var page = await world.Backlot.GetStringAsync("/");
-        Assert.All(new[] { "/plaza", "/tradehall", "/lanternfind", "/formbench", "/pagewright", "/ridgeboard", "/copperline", "/pillarpost", "/ledgerhouse", "/gridlet", "/jobrack", "/ringbarrow", "/namewell", "/earwick" }, path => Assert.Contains($"href=\"{path}\"", page, StringComparison.Ordinal));
-        Assert.Contains("Thank you", await world.Backlot.GetStringAsync("/pagewright/brackenwheel/thank-you"), StringComparison.Ordinal);
+        Assert.All(
+            new[]
+            {
+                "/plaza",
+                "/tradehall",
+                "/lanternfind",
+                "/formbench",
+                "/pagewright",
+                "/ridgeboard",
+                "/copperline",
+                "/pillarpost",
+                "/ledgerhouse",
+                "/gridlet",
+                "/jobrack",
+                "/ringbarrow",
+                "/namewell",
+                "/earwick",
+            },
+            path => Assert.Contains($"href=\"{path}\"", page, StringComparison.Ordinal)
+        );
+        Assert.Contains(
+            "Thank you",
+            await world.Backlot.GetStringAsync("/pagewright/brackenwheel/thank-you"),
+            StringComparison.Ordinal
+        );
     }
 }
 
@@ -124,15 +224,35 @@ public sealed class SettingsTests
     [Fact]
     public void The_addresses_are_fixed_unless_they_are_set()
     {
-        Assert.Equal(("http://127.0.0.1:5080", "http://127.0.0.1:5080", "http://127.0.0.1:5090"), (Read().Url, Read().PublicUrl, Read().BacklotUrl));
-        var moved = Read("--url", "http://127.0.0.1:5180", "--public-url", "https://litfuse.example/", "--backlot-url", "http://127.0.0.1:5190/");
-        Assert.Equal(("http://127.0.0.1:5180", "https://litfuse.example", "http://127.0.0.1:5190"), (moved.Url, moved.PublicUrl, moved.BacklotUrl));
+        Assert.Equal(
+            ("http://127.0.0.1:5080", "http://127.0.0.1:5080", "http://127.0.0.1:5090"),
+            (Read().Url, Read().PublicUrl, Read().BacklotUrl)
+        );
+        var moved = Read(
+            "--url",
+            "http://127.0.0.1:5180",
+            "--public-url",
+            "https://litfuse.example/",
+            "--backlot-url",
+            "http://127.0.0.1:5190/"
+        );
+        Assert.Equal(
+            ("http://127.0.0.1:5180", "https://litfuse.example", "http://127.0.0.1:5190"),
+            (moved.Url, moved.PublicUrl, moved.BacklotUrl)
+        );
     }
 
     [Fact]
     public void The_environment_says_the_same_and_the_command_line_wins()
     {
-        var environment = new ConfigurationBuilder().AddInMemoryCollection([new("LITFUSE_ROLE", "worker"), new("LITFUSE_CLOCK_SHIFT", "60"), new("LITFUSE_INTAKE:PER_SECOND", "7"), new("ROLE", "boss")]).Build();
+        var environment = new ConfigurationBuilder()
+            .AddInMemoryCollection([
+                new("LITFUSE_ROLE", "worker"),
+                new("LITFUSE_CLOCK_SHIFT", "60"),
+                new("LITFUSE_INTAKE:PER_SECOND", "7"),
+                new("ROLE", "boss"),
+            ])
+            .Build();
         var settings = Settings.Read(environment, []);
         Assert.Equal(("worker", 60d, 7), (settings.Role, settings.ClockShift, settings.Intake.PerSecond));
         Assert.Equal("web", Settings.Read(environment, ["--role", "web"]).Role);
@@ -142,13 +262,15 @@ public sealed class SettingsTests
     [InlineData("all", true, true)]
     [InlineData("web", true, false)]
     [InlineData("worker", false, true)]
-    public void A_role_serves_pages_or_works_or_both(string role, bool serves, bool works) => Assert.Equal((serves, works), (Read("--role", role).ServesWeb, Read("--role", role).Works));
+    public void A_role_serves_pages_or_works_or_both(string role, bool serves, bool works) =>
+        Assert.Equal((serves, works), (Read("--role", role).ServesWeb, Read("--role", role).Works));
 
     [Theory]
     [InlineData("--role", "boss")]
     [InlineData("--url", "somewhere")]
     [InlineData("--clock-shift", "soon")]
-    public void What_makes_no_sense_is_refused(string name, string value) => Assert.Throws<SettingsException>(() => Read(name, value));
+    public void What_makes_no_sense_is_refused(string name, string value) =>
+        Assert.Throws<SettingsException>(() => Read(name, value));
 
     [Theory]
     [InlineData("application/json", "{\"a\":\"1\"}", "1")]
@@ -156,7 +278,11 @@ public sealed class SettingsTests
     [InlineData(null, "  {\"a\":\"1\"}", "1")] // it begins as JSON does
     [InlineData("text/plain", "{\"a\":\"1\"}", "1")] // as scripts of other pages send it
     [InlineData("application/x-www-form-urlencoded", "a=1+2%203", "1 2 3")]
-    [InlineData("multipart/form-data; boundary=x", "--x\r\nContent-Disposition: form-data; name=\"a\"\r\n\r\n1\r\n--x--\r\n", "1")]
+    [InlineData(
+        "multipart/form-data; boundary=x",
+        "--x\r\nContent-Disposition: form-data; name=\"a\"\r\n\r\n1\r\n--x--\r\n",
+        "1"
+    )]
     public async Task A_body_is_read_by_its_type(string? type, string body, string value)
     {
         var payload = await RawBody.ReadAsync(type, System.Text.Encoding.UTF8.GetBytes(body));
@@ -169,5 +295,7 @@ public sealed class SettingsTests
     [InlineData("application/pdf", "%PDF")]
     [InlineData("multipart/form-data; boundary=x", "--y--")]
     public async Task A_body_that_cannot_be_read_says_why(string? type, string body) =>
-        Assert.False(string.IsNullOrEmpty((await RawBody.ReadAsync(type, System.Text.Encoding.UTF8.GetBytes(body))).Unreadable));
+        Assert.False(
+            string.IsNullOrEmpty((await RawBody.ReadAsync(type, System.Text.Encoding.UTF8.GetBytes(body))).Unreadable)
+        );
 }

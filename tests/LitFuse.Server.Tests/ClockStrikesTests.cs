@@ -11,7 +11,8 @@ namespace LitFuse.Server.Tests;
 /// <summary>Which times clocks strike for after a sleep; and how long services ask to be left alone.</summary>
 public sealed class ClockStrikesTests
 {
-    private static Instant At(string text) => InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd HH:mm").Parse(text).GetValueOrThrow();
+    private static Instant At(string text) =>
+        InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd HH:mm").Parse(text).GetValueOrThrow();
 
     [Theory]
     // An hour that comes round: once, for the latest of those missed.
@@ -24,9 +25,17 @@ public sealed class ClockStrikesTests
     // Around both changes of clocks it strikes at nine on the wall.
     [InlineData(false, "Europe/London", "2026-03-27 09:00", "2026-03-29 12:00", "2026-03-29 08:00")]
     [InlineData(false, "Europe/London", "2026-10-23 08:00", "2026-10-25 12:00", "2026-10-25 09:00")]
-    public void After_a_sleep_an_hour_strikes_once_and_a_date_for_each_day(bool date, string zone, string due, string now, string struck)
+    public void After_a_sleep_an_hour_strikes_once_and_a_date_for_each_day(
+        bool date,
+        string zone,
+        string due,
+        string now,
+        string struck
+    )
     {
-        var way = date ? new LitBy(EventKeys.DateReached, Timer: new("09:00", "ride_day", 0)) : new LitBy("every-day", Timer: new("09:00"));
+        var way = date
+            ? new LitBy(EventKeys.DateReached, Timer: new("09:00", "ride_day", 0))
+            : new LitBy("every-day", Timer: new("09:00"));
         Assert.Equal(At(struck), ClockRun.Struck(way, At(due), At(now), DateTimeZoneProviders.Tzdb[zone]));
     }
 
@@ -38,8 +47,10 @@ public sealed class ClockStrikesTests
     public void A_service_asks_to_wait_in_seconds_or_until_a_date(string? retryAfter, string? date, double? seconds)
     {
         using var answer = new HttpResponseMessage();
-        if (retryAfter is not null) answer.Headers.RetryAfter = RetryConditionHeaderValue.Parse(retryAfter);
-        if (date is not null) answer.Headers.Date = DateTimeOffset.Parse(date, System.Globalization.CultureInfo.InvariantCulture);
+        if (retryAfter is not null)
+            answer.Headers.RetryAfter = RetryConditionHeaderValue.Parse(retryAfter);
+        if (date is not null)
+            answer.Headers.Date = DateTimeOffset.Parse(date, System.Globalization.CultureInfo.InvariantCulture);
         Assert.Equal(seconds, ConnectorHttp.WaitOf(answer.Headers)?.TotalSeconds);
     }
 }

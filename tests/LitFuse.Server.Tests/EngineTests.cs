@@ -1,10 +1,10 @@
-using LitFuse.Server.Features.Connections;
 using System.Collections.Concurrent;
 using System.Diagnostics;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Server.Delivery;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Demo;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -24,16 +24,46 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         {
             var db = s.GetRequiredService<AppDb>();
             var delivery = await db.Deliveries.FirstAsync(d => d.Status == DeliveryStatus.Done);
-            (delivery.Status, delivery.Attempts, delivery.LeasedBy, delivery.LeasedUntil) = (DeliveryStatus.Sending, 1, "one", world.Now + Duration.FromHours(1));
+            (delivery.Status, delivery.Attempts, delivery.LeasedBy, delivery.LeasedUntil) = (
+                DeliveryStatus.Sending,
+                1,
+                "one",
+                world.Now + Duration.FromHours(1)
+            );
             await db.SaveChangesAsync();
             return delivery.Id;
         });
         var nothing = new AttemptAnswer(Spent: true, null, null, 3, []);
-        async Task<bool> End(string worker, int attempt) => (await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().EndAsync(
-            worker, [new(new() { Id = id, Attempts = attempt }, DeliveryStatus.Done, "took it", world.Now, world.Now, nothing, Core.Stories.StoryKind.StepDone)], world.Now, CancellationToken.None))).Contains(id);
+        async Task<bool> End(string worker, int attempt) =>
+            (
+                await world.InsideAsync(s =>
+                    s.GetRequiredService<DeliveryClaim>()
+                        .EndAsync(
+                            worker,
+                            [
+                                new(
+                                    new() { Id = id, Attempts = attempt },
+                                    DeliveryStatus.Done,
+                                    "took it",
+                                    world.Now,
+                                    world.Now,
+                                    nothing,
+                                    Core.Stories.StoryKind.StepDone
+                                ),
+                            ],
+                            world.Now,
+                            CancellationToken.None
+                        )
+                )
+            ).Contains(id);
         Assert.False(await End("two", 1)); // another worker
         Assert.False(await End("one", 2)); // an attempt that is not the present one
-        Assert.Equal(0, await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RenewAsync("two", [id], world.Now, CancellationToken.None)));
+        Assert.Equal(
+            0,
+            await world.InsideAsync(s =>
+                s.GetRequiredService<DeliveryClaim>().RenewAsync("two", [id], world.Now, CancellationToken.None)
+            )
+        );
         Assert.True(await End("one", 1));
         Assert.False(await End("one", 1)); // it has ended
     }
@@ -44,25 +74,55 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         var connection = await SpareAsync(120);
         var claimed = new ConcurrentBag<Guid>();
         var ahead = world.Now + Duration.FromDays(2);
-        await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Where(c => c.Id == connection).ExecuteUpdateAsync(c => c.SetProperty(x => x.AtOnce, 7)));
+        await world.InsideAsync(s =>
+            s.GetRequiredService<AppDb>()
+                .Connections.Where(c => c.Id == connection)
+                .ExecuteUpdateAsync(c => c.SetProperty(x => x.AtOnce, 7))
+        );
         // Each takes what there is room for, and makes room again.
-        await Task.WhenAll(Enumerable.Range(0, 6).Select(w => Task.Run(async () =>
-        {
-            for (var i = 0; i < 200 && claimed.Count < 120; i++)
-            {
-                var mine = await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().ClaimAsync($"w{w}", ahead, [], CancellationToken.None));
-                Assert.InRange(mine.Count, 0, 7);
-                foreach (var c in mine) claimed.Add(c.Id);
-                var ids = mine.ConvertAll(c => c.Id);
-                await world.InsideAsync(s => s.GetRequiredService<AppDb>().Deliveries.Where(d => ids.Contains(d.Id)).ExecuteUpdateAsync(d => d.SetProperty(x => x.Status, DeliveryStatus.Done)));
-            }
-        })));
+        await Task.WhenAll(
+            Enumerable
+                .Range(0, 6)
+                .Select(w =>
+                    Task.Run(async () =>
+                    {
+                        for (var i = 0; i < 200 && claimed.Count < 120; i++)
+                        {
+                            var mine = await world.InsideAsync(s =>
+                                s.GetRequiredService<DeliveryClaim>()
+                                    .ClaimAsync($"w{w}", ahead, [], CancellationToken.None)
+                            );
+                            Assert.InRange(mine.Count, 0, 7);
+                            foreach (var c in mine)
+                                claimed.Add(c.Id);
+                            var ids = mine.ConvertAll(c => c.Id);
+                            await world.InsideAsync(s =>
+                                s.GetRequiredService<AppDb>()
+                                    .Deliveries.Where(d => ids.Contains(d.Id))
+                                    .ExecuteUpdateAsync(d => d.SetProperty(x => x.Status, DeliveryStatus.Done))
+                            );
+                        }
+                    })
+                )
+        );
         Assert.Equal(120, claimed.Count);
         Assert.Equal(120, claimed.Distinct().Count());
 
         // A lease that runs out gives it back.
-        await world.InsideAsync(s => s.GetRequiredService<AppDb>().Deliveries.Where(d => d.ConnectionId == connection).ExecuteUpdateAsync(d => d.SetProperty(x => x.Status, DeliveryStatus.Sending).SetProperty(x => x.LeasedUntil, ahead)));
-        Assert.Equal(120, await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RecoverAsync(ahead + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None)));
+        await world.InsideAsync(s =>
+            s.GetRequiredService<AppDb>()
+                .Deliveries.Where(d => d.ConnectionId == connection)
+                .ExecuteUpdateAsync(d =>
+                    d.SetProperty(x => x.Status, DeliveryStatus.Sending).SetProperty(x => x.LeasedUntil, ahead)
+                )
+        );
+        Assert.Equal(
+            120,
+            await world.InsideAsync(s =>
+                s.GetRequiredService<DeliveryClaim>()
+                    .RecoverAsync(ahead + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None)
+            )
+        );
         await ClearSpareAsync();
     }
 
@@ -73,9 +133,18 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         var ahead = world.Now + Duration.FromDays(2);
         async Task<int> ClaimedAsync(int? atOnce, int? perMinute)
         {
-            await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Where(c => c.Id == connection).ExecuteUpdateAsync(c => c.SetProperty(x => x.AtOnce, atOnce).SetProperty(x => x.PerMinute, perMinute).SetProperty(x => x.Tokens, (double?)null)));
+            await world.InsideAsync(s =>
+                s.GetRequiredService<AppDb>()
+                    .Connections.Where(c => c.Id == connection)
+                    .ExecuteUpdateAsync(c =>
+                        c.SetProperty(x => x.AtOnce, atOnce)
+                            .SetProperty(x => x.PerMinute, perMinute)
+                            .SetProperty(x => x.Tokens, (double?)null)
+                    )
+            );
             // Two processes at one moment have together what the connection takes.
-            var claimed = await ClaimSpareAsync(connection, "one", ahead) + await ClaimSpareAsync(connection, "other", ahead);
+            var claimed =
+                await ClaimSpareAsync(connection, "one", ahead) + await ClaimSpareAsync(connection, "other", ahead);
             await RecoverAsync(ahead);
             return claimed;
         }
@@ -93,8 +162,14 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         var claimed = 0;
         for (var tries = 0; tries < 8 && claimed == 0; tries++)
         {
-            if (tries > 0) await Task.Delay(15);
-            claimed = await world.InsideAsync(async s => (await s.GetRequiredService<DeliveryClaim>().ClaimAsync(worker, at, answered ?? [], CancellationToken.None)).Count(d => d.ConnectionId == connection));
+            if (tries > 0)
+                await Task.Delay(15);
+            claimed = await world.InsideAsync(async s =>
+                (
+                    await s.GetRequiredService<DeliveryClaim>()
+                        .ClaimAsync(worker, at, answered ?? [], CancellationToken.None)
+                ).Count(d => d.ConnectionId == connection)
+            );
         }
 
         return claimed;
@@ -107,44 +182,90 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         var ahead = world.Now + Duration.FromDays(2);
         Assert.Equal(ConnectionThrottle.Wide, await ClaimSpareAsync(spare, "one", ahead));
         Assert.Equal(0, await ClaimSpareAsync(spare, "one", ahead));
-        var answered = await world.InsideAsync(s => s.GetRequiredService<AppDb>().Deliveries.Where(d => d.ConnectionId == spare && d.Status == DeliveryStatus.Sending).OrderBy(d => d.Id).Select(d => d.Id).Take(10).ToArrayAsync());
+        var answered = await world.InsideAsync(s =>
+            s.GetRequiredService<AppDb>()
+                .Deliveries.Where(d => d.ConnectionId == spare && d.Status == DeliveryStatus.Sending)
+                .OrderBy(d => d.Id)
+                .Select(d => d.Id)
+                .Take(10)
+                .ToArrayAsync()
+        );
         Assert.Equal(10, await ClaimSpareAsync(spare, "one", ahead, answered));
         Assert.Equal(0, await ClaimSpareAsync(spare, "one", ahead, answered));
         await ClearSpareAsync();
     }
 
-    private Task<int> RecoverAsync(Instant at) => world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().RecoverAsync(at + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None));
+    private Task<int> RecoverAsync(Instant at) =>
+        world.InsideAsync(s =>
+            s.GetRequiredService<DeliveryClaim>()
+                .RecoverAsync(at + DeliveryClaim.Lease + Duration.FromSeconds(1), CancellationToken.None)
+        );
 
     private Task<IReadOnlyList<Guid>> NoteAsync(Guid connection, bool inTrouble, int times, Instant at) =>
-        world.InsideAsync(async s => (await s.GetRequiredService<ConnectionThrottle>().NoteAsync(Enumerable.Repeat((connection, inTrouble), times), at, CancellationToken.None)).Recovered);
+        world.InsideAsync(async s =>
+            (
+                await s.GetRequiredService<ConnectionThrottle>()
+                    .NoteAsync(Enumerable.Repeat((connection, inTrouble), times), at, CancellationToken.None)
+            ).Recovered
+        );
 
     // A connection of its own, so that the world's worker finds no work: its deliveries are due far ahead of its clock.
-    private Task<Guid> SpareAsync(int deliveries) => world.InsideAsync(async s =>
-    {
-        var db = s.GetRequiredService<AppDb>();
-        var old = await db.Deliveries.AsNoTracking().FirstAsync();
-        var template = await db.Connections.AsNoTracking().FirstAsync(c => c.Id == old.ConnectionId);
-        var made = new Connection { Id = Guid.NewGuid(), ClientId = template.ClientId, Kind = "ridgeboard", Name = "Spare", BaseUrl = template.BaseUrl, Secret = template.Secret };
-        db.Connections.Add(made);
-        for (var i = 0; i < deliveries; i++)
+    private Task<Guid> SpareAsync(int deliveries) =>
+        world.InsideAsync(async s =>
         {
-            db.Deliveries.Add(new() { Id = Guid.NewGuid(), ClientId = made.ClientId, LeadId = old.LeadId, ConnectionId = made.Id, Lane = Core.Fuses.Lane.Team, Kind = "channel-post", Key = $"spare-{made.Id:N}-{i}", PlannedAt = world.Now, MadeAt = world.Now, DueAt = world.Now + Duration.FromDays(1) });
-        }
+            var db = s.GetRequiredService<AppDb>();
+            var old = await db.Deliveries.AsNoTracking().FirstAsync();
+            var template = await db.Connections.AsNoTracking().FirstAsync(c => c.Id == old.ConnectionId);
+            var made = new Connection
+            {
+                Id = Guid.NewGuid(),
+                ClientId = template.ClientId,
+                Kind = "ridgeboard",
+                Name = "Spare",
+                BaseUrl = template.BaseUrl,
+                Secret = template.Secret,
+            };
+            db.Connections.Add(made);
+            for (var i = 0; i < deliveries; i++)
+            {
+                db.Deliveries.Add(
+                    new()
+                    {
+                        Id = Guid.NewGuid(),
+                        ClientId = made.ClientId,
+                        LeadId = old.LeadId,
+                        ConnectionId = made.Id,
+                        Lane = Core.Fuses.Lane.Team,
+                        Kind = "channel-post",
+                        Key = $"spare-{made.Id:N}-{i}",
+                        PlannedAt = world.Now,
+                        MadeAt = world.Now,
+                        DueAt = world.Now + Duration.FromDays(1),
+                    }
+                );
+            }
 
-        await db.SaveChangesAsync();
-        // What is due of others days ahead is none of this.
-        await db.Connections.Where(c => c.Name != "Spare").ExecuteUpdateAsync(c => c.SetProperty(x => x.PausedAt, world.Now));
-        return made.Id;
-    });
+            await db.SaveChangesAsync();
+            // What is due of others days ahead is none of this.
+            await db
+                .Connections.Where(c => c.Name != "Spare")
+                .ExecuteUpdateAsync(c => c.SetProperty(x => x.PausedAt, world.Now));
+            return made.Id;
+        });
 
-    private Task ClearSpareAsync() => World.SqlAsync(new Npgsql.NpgsqlConnectionStringBuilder(world.ConnectionString).Database!, "delete from deliveries where key like 'spare-%'; update connections set paused_at = null");
+    private Task ClearSpareAsync() =>
+        World.SqlAsync(
+            new Npgsql.NpgsqlConnectionStringBuilder(world.ConnectionString).Database!,
+            "delete from deliveries where key like 'spare-%'; update connections set paused_at = null"
+        );
 
     [Fact]
     public async Task One_connection_that_fails_rests_alone_is_tried_with_one_and_opens_slowly()
     {
         var (bad, good) = (await SpareAsync(60), await SpareAsync(3));
         var ahead = world.Now + Duration.FromDays(2);
-        for (var i = 0; i < ConnectionThrottle.Trips - 1; i++) await NoteAsync(bad, inTrouble: true, 1, ahead);
+        for (var i = 0; i < ConnectionThrottle.Trips - 1; i++)
+            await NoteAsync(bad, inTrouble: true, 1, ahead);
         Assert.Equal(ConnectionThrottle.Wide, await ClaimSpareAsync(bad, "one", ahead));
         await RecoverAsync(ahead);
         await NoteAsync(bad, inTrouble: true, 1, ahead);
@@ -172,14 +293,18 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         var ahead = world.Now + Duration.FromDays(2);
         await NoteAsync(connection, inTrouble: true, ConnectionThrottle.Trips, ahead);
         var after = ahead + Duration.FromMinutes(1);
-        for (var i = 0; i < 3; i++) await NoteAsync(connection, inTrouble: false, 1, after); // 2, 4, 8
+        for (var i = 0; i < 3; i++)
+            await NoteAsync(connection, inTrouble: false, 1, after); // 2, 4, 8
         await NoteAsync(connection, inTrouble: true, 1, after);
         Assert.Equal(4, await ClaimSpareAsync(connection, "one", after));
         await RecoverAsync(after);
         await NoteAsync(connection, inTrouble: true, ConnectionThrottle.Trips, after);
         Assert.Equal(0, await ClaimSpareAsync(connection, "one", after));
         // A lot in which some went through is no outage.
-        await world.InsideAsync(s => s.GetRequiredService<ConnectionThrottle>().NoteAsync([(connection, true), (connection, false), (connection, true)], after, CancellationToken.None));
+        await world.InsideAsync(s =>
+            s.GetRequiredService<ConnectionThrottle>()
+                .NoteAsync([(connection, true), (connection, false), (connection, true)], after, CancellationToken.None)
+        );
         Assert.Equal(2, await ClaimSpareAsync(connection, "one", after));
         await ClearSpareAsync();
     }
@@ -189,17 +314,33 @@ public sealed class EngineTests(World world) : IClassFixture<World>
     {
         var connection = await SpareAsync(60);
         var ahead = world.Now + Duration.FromDays(2);
-        await world.InsideAsync(s => s.GetRequiredService<AppDb>().Connections.Where(c => c.Id == connection).ExecuteUpdateAsync(c => c.SetProperty(x => x.PerMinute, 120)));
+        await world.InsideAsync(s =>
+            s.GetRequiredService<AppDb>()
+                .Connections.Where(c => c.Id == connection)
+                .ExecuteUpdateAsync(c => c.SetProperty(x => x.PerMinute, 120))
+        );
         var begun = new List<int>();
         // Ten seconds, in which two processes ask five times a second each.
         for (var i = 0; i < 50; i++)
         {
             var at = ahead + Duration.FromMilliseconds(200 * i);
-            begun.Add(await ClaimSpareAsync(connection, i % 2 == 0 ? "one" : "other", at) + await ClaimSpareAsync(connection, i % 2 == 0 ? "other" : "one", at));
+            begun.Add(
+                await ClaimSpareAsync(connection, i % 2 == 0 ? "one" : "other", at)
+                    + await ClaimSpareAsync(connection, i % 2 == 0 ? "other" : "one", at)
+            );
         }
 
         Assert.Equal(2 + 19, begun.Sum()); // a second's share at once, then two a second
-        Assert.InRange((await world.InsideAsync(s => s.GetRequiredService<DeliveryClaim>().NextAsync(ahead + Duration.FromSeconds(10), [], CancellationToken.None)))!.Value - (ahead + Duration.FromMilliseconds(9_800)), Duration.Zero, Duration.FromSeconds(1.2));
+        Assert.InRange(
+            (
+                await world.InsideAsync(s =>
+                    s.GetRequiredService<DeliveryClaim>()
+                        .NextAsync(ahead + Duration.FromSeconds(10), [], CancellationToken.None)
+                )
+            )!.Value - (ahead + Duration.FromMilliseconds(9_800)),
+            Duration.Zero,
+            Duration.FromSeconds(1.2)
+        );
         // What was not used does not pile up.
         Assert.Equal(2, await ClaimSpareAsync(connection, "one", ahead + Duration.FromMinutes(9)));
         await ClearSpareAsync();
@@ -230,11 +371,28 @@ public sealed class EngineTests(World world) : IClassFixture<World>
         var figures = await world.InsideAsync(async s =>
         {
             var db = s.GetRequiredService<AppDb>();
-            return (Leads: await db.Leads.CountAsync(), Burns: await db.Burns.CountAsync(), Texts: await db.Deliveries.CountAsync(d => d.Kind == "text"),
-                Night: (await db.Story.Where(e => e.Kind == Core.Stories.StoryKind.StepWaits).Select(e => e.At).ToListAsync()).Count, Spend: await db.SpendDays.CountAsync(),
-                Touched: await db.Leads.CountAsync(l => l.FirstTouchAt != null));
+            return (
+                Leads: await db.Leads.CountAsync(),
+                Burns: await db.Burns.CountAsync(),
+                Texts: await db.Deliveries.CountAsync(d => d.Kind == "text"),
+                Night: (
+                    await db
+                        .Story.Where(e => e.Kind == Core.Stories.StoryKind.StepWaits)
+                        .Select(e => e.At)
+                        .ToListAsync()
+                ).Count,
+                Spend: await db.SpendDays.CountAsync(),
+                Touched: await db.Leads.CountAsync(l => l.FirstTouchAt != null)
+            );
         });
-        Assert.True(figures.Leads > 100 && figures.Burns >= figures.Leads && figures.Texts > 10 && figures.Night > 0 && figures.Touched > figures.Leads / 2, $"{figures}");
+        Assert.True(
+            figures.Leads > 100
+                && figures.Burns >= figures.Leads
+                && figures.Texts > 10
+                && figures.Night > 0
+                && figures.Touched > figures.Leads / 2,
+            $"{figures}"
+        );
         Assert.Equal(91 * 14, figures.Spend); // each day, each form's campaign
         Assert.Equal(8, DemoCast.People.Count);
     }
@@ -243,7 +401,14 @@ public sealed class EngineTests(World world) : IClassFixture<World>
     public void The_same_seed_makes_the_same_world_whenever_it_is()
     {
         var client = DemoCast.Clients()[0];
-        List<DemoAsking> At(int hour, int day) => [.. new DemoAskings(new Random(7), client, 0.05).Make(Instant.FromUtc(2026, 11, day, hour, 41), 90, [Duration.FromSeconds(9)])];
+        List<DemoAsking> At(int hour, int day) =>
+            [
+                .. new DemoAskings(new Random(7), client, 0.05).Make(
+                    Instant.FromUtc(2026, 11, day, hour, 41),
+                    90,
+                    [Duration.FromSeconds(9)]
+                ),
+            ];
         var (morning, night) = (At(9, 24), At(22, 27));
         var names = night.Select(a => a.Who.Email).ToHashSet(StringComparer.Ordinal);
         Assert.Equal(morning[^1].Who, night[^1].Who);
@@ -253,12 +418,18 @@ public sealed class EngineTests(World world) : IClassFixture<World>
 
     [Fact]
     public async Task The_model_and_the_migrations_agree() =>
-        Assert.False(await world.InsideAsync(s => Task.FromResult(s.GetRequiredService<AppDb>().Database.HasPendingModelChanges())));
+        Assert.False(
+            await world.InsideAsync(s =>
+                Task.FromResult(s.GetRequiredService<AppDb>().Database.HasPendingModelChanges())
+            )
+        );
 
     [Fact]
     public async Task Secrets_do_not_lie_readable_in_the_database()
     {
-        var stored = await world.InsideAsync(async s => await s.GetRequiredService<AppDb>().Connections.Select(c => c.Secret + c.NoticeSecret).ToListAsync());
+        var stored = await world.InsideAsync(async s =>
+            await s.GetRequiredService<AppDb>().Connections.Select(c => c.Secret + c.NoticeSecret).ToListAsync()
+        );
         Assert.All(stored, s => Assert.DoesNotContain("backlot-demo", s, StringComparison.Ordinal));
     }
 
@@ -266,7 +437,9 @@ public sealed class EngineTests(World world) : IClassFixture<World>
     public async Task The_catalogue_of_errors_is_the_one_in_the_docs()
     {
         var docs = await File.ReadAllTextAsync(Path.Combine(Root.Path, "docs/errors.md"));
-        Assert.All(Problems.All, p => Assert.Contains($"| `{p.Code}` | {p.Status} | {p.Title} | {p.Mend} |", docs, StringComparison.Ordinal));
+        Assert.All(Problems.All, p =>
+            Assert.Contains($"| `{p.Code}` | {p.Status} | {p.Title} | {p.Mend} |", docs, StringComparison.Ordinal)
+        );
         Assert.Equal(Problems.All.Count, docs.Split('\n').Count(l => l.StartsWith("| `", StringComparison.Ordinal)));
     }
 }
@@ -274,14 +447,38 @@ public sealed class EngineTests(World world) : IClassFixture<World>
 /// <summary>The program as it is started and killed.</summary>
 public sealed class ProcessTests(World world) : IClassFixture<World>
 {
-    private static readonly string Binary = Path.GetFullPath(Path.Combine(AppContext.BaseDirectory, "../../LitFuse.Server", Path.GetFileName(AppContext.BaseDirectory.TrimEnd('/')), "LitFuse.Server"));
+    private static readonly string Binary = Path.GetFullPath(
+        Path.Combine(
+            AppContext.BaseDirectory,
+            "../../LitFuse.Server",
+            Path.GetFileName(AppContext.BaseDirectory.TrimEnd('/')),
+            "LitFuse.Server"
+        )
+    );
 
-    private Process Start(string url, string? db = null) => Process.Start(new ProcessStartInfo(Binary)
-    {
-        ArgumentList = { "--url", url, "--backlot-url", world.BacklotUrl, "--allow-private", "true", "--demo", "true", "--db", db ?? world.ConnectionString, "--clock-shift", $"{(world.Time.GetUtcNow() - DateTimeOffset.UtcNow).TotalSeconds:0}" },
-        RedirectStandardError = true,
-        RedirectStandardOutput = true,
-    })!;
+    private Process Start(string url, string? db = null) =>
+        Process.Start(
+            new ProcessStartInfo(Binary)
+            {
+                ArgumentList =
+                {
+                    "--url",
+                    url,
+                    "--backlot-url",
+                    world.BacklotUrl,
+                    "--allow-private",
+                    "true",
+                    "--demo",
+                    "true",
+                    "--db",
+                    db ?? world.ConnectionString,
+                    "--clock-shift",
+                    $"{(world.Time.GetUtcNow() - DateTimeOffset.UtcNow).TotalSeconds:0}",
+                },
+                RedirectStandardError = true,
+                RedirectStandardOutput = true,
+            }
+        )!;
 
     private static async Task ReadyAsync(HttpClient http)
     {
@@ -289,7 +486,8 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
         {
             try
             {
-                if ((await http.GetAsync("/health/ready")).IsSuccessStatusCode) return;
+                if ((await http.GetAsync("/health/ready")).IsSuccessStatusCode)
+                    return;
             }
             catch (Exception e) when (e is HttpRequestException or TaskCanceledException)
             {
@@ -312,28 +510,46 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
         var process = Start(url);
         await ReadyAsync(http);
         using var over = new CancellationTokenSource(TimeSpan.FromMinutes(2));
-        var sending = Enumerable.Range(0, 8).Select(w => Task.Run(async () =>
-        {
-            for (var i = 0; !over.IsCancellationRequested; i++)
-            {
-                var mark = $"mark-{w}-{i}-end";
-                try
+        var sending = Enumerable
+            .Range(0, 8)
+            .Select(w =>
+                Task.Run(async () =>
                 {
-                    var answer = await http.PostAsJsonAsync($"/in/{World.Form}", new { id = mark, first_name = "Ines", last_name = mark, email = $"{mark}@example.com", fleet_size = "4–9", cargo = "food" });
-                    if (answer.StatusCode == HttpStatusCode.Accepted) acknowledged.Add(mark);
-                }
-                catch (Exception e) when (e is HttpRequestException or TaskCanceledException)
-                {
-                    await Task.Delay(50); // killed: nothing was promised
-                }
+                    for (var i = 0; !over.IsCancellationRequested; i++)
+                    {
+                        var mark = $"mark-{w}-{i}-end";
+                        try
+                        {
+                            var answer = await http.PostAsJsonAsync(
+                                $"/in/{World.Form}",
+                                new
+                                {
+                                    id = mark,
+                                    first_name = "Ines",
+                                    last_name = mark,
+                                    email = $"{mark}@example.com",
+                                    fleet_size = "4–9",
+                                    cargo = "food",
+                                }
+                            );
+                            if (answer.StatusCode == HttpStatusCode.Accepted)
+                                acknowledged.Add(mark);
+                        }
+                        catch (Exception e) when (e is HttpRequestException or TaskCanceledException)
+                        {
+                            await Task.Delay(50); // killed: nothing was promised
+                        }
 
-                await Task.Delay(60);
-            }
-        })).ToList();
+                        await Task.Delay(60);
+                    }
+                })
+            )
+            .ToList();
         // However quick the machine: as many before each kill and after the last.
         async Task MoreAsync()
         {
-            for (var until = acknowledged.Count + 50; acknowledged.Count < until && !over.IsCancellationRequested;) await Task.Delay(50);
+            for (var until = acknowledged.Count + 50; acknowledged.Count < until && !over.IsCancellationRequested; )
+                await Task.Delay(50);
         }
 
         for (var kills = 0; kills < 2; kills++)
@@ -354,9 +570,24 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
             var counts = new Dictionary<string, int>(StringComparer.Ordinal);
             for (var tries = 0; tries < 300; tries++)
             {
-                var posts = (await world.Backlot.GetFromJsonAsync<List<JsonElement>>("/api/ridgeboard/posts?channel=%23ride-desk"))!;
-                counts = posts.SelectMany(p => System.Text.RegularExpressions.Regex.Matches(p.Text("text")!, @"First name: Ines\nLast name: (mark-\d+-\d+-end)").Select(m => m.Groups[1].Value)).GroupBy(m => m, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.Count(), StringComparer.Ordinal);
-                if (acknowledged.All(counts.ContainsKey)) break;
+                var posts = (
+                    await world.Backlot.GetFromJsonAsync<List<JsonElement>>(
+                        "/api/ridgeboard/posts?channel=%23ride-desk"
+                    )
+                )!;
+                counts = posts
+                    .SelectMany(p =>
+                        System
+                            .Text.RegularExpressions.Regex.Matches(
+                                p.Text("text")!,
+                                @"First name: Ines\nLast name: (mark-\d+-\d+-end)"
+                            )
+                            .Select(m => m.Groups[1].Value)
+                    )
+                    .GroupBy(m => m, StringComparer.Ordinal)
+                    .ToDictionary(g => g.Key, g => g.Count(), StringComparer.Ordinal);
+                if (acknowledged.All(counts.ContainsKey))
+                    break;
                 await Task.Delay(100);
             }
 
@@ -375,7 +606,14 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
     [InlineData("--url", "somewhere", "--url needs an address")]
     public async Task What_keeps_it_from_starting_is_said_in_a_sentence(string name, string value, string said)
     {
-        using var process = Process.Start(new ProcessStartInfo(Binary) { ArgumentList = { name, value }, RedirectStandardError = true, RedirectStandardOutput = true })!;
+        using var process = Process.Start(
+            new ProcessStartInfo(Binary)
+            {
+                ArgumentList = { name, value },
+                RedirectStandardError = true,
+                RedirectStandardOutput = true,
+            }
+        )!;
         var error = await process.StandardError.ReadToEndAsync();
         await process.WaitForExitAsync();
         Assert.Equal(2, process.ExitCode);
@@ -386,7 +624,14 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
     [Fact]
     public async Task While_the_database_is_away_it_waits_and_says_so_once()
     {
-        using var process = Process.Start(new ProcessStartInfo(Binary) { ArgumentList = { "--db", "Host=127.0.0.1;Port=1;Username=x;Timeout=2" }, RedirectStandardError = true, RedirectStandardOutput = true })!;
+        using var process = Process.Start(
+            new ProcessStartInfo(Binary)
+            {
+                ArgumentList = { "--db", "Host=127.0.0.1;Port=1;Username=x;Timeout=2" },
+                RedirectStandardError = true,
+                RedirectStandardOutput = true,
+            }
+        )!;
         try
         {
             var said = await process.StandardError.ReadLineAsync().WaitAsync(TimeSpan.FromSeconds(30));
@@ -409,13 +654,31 @@ public sealed class ProcessTests(World world) : IClassFixture<World>
         var name = $"litfuse_e{Environment.ProcessId}";
         await World.SqlAsync("postgres", $"create database {name}");
         var url = $"http://127.0.0.1:{World.FreePort()}";
-        using var process = Process.Start(new ProcessStartInfo(Binary) { ArgumentList = { "--url", url, "--db", World.ConnectionTo(name) }, RedirectStandardError = true, RedirectStandardOutput = true })!;
+        using var process = Process.Start(
+            new ProcessStartInfo(Binary)
+            {
+                ArgumentList = { "--url", url, "--db", World.ConnectionTo(name) },
+                RedirectStandardError = true,
+                RedirectStandardOutput = true,
+            }
+        )!;
         try
         {
-            Assert.Equal("There is no account here yet: the database is empty. Start the server with --demo true (./demo does) to load the demonstration and its accounts.", await process.StandardError.ReadLineAsync());
+            Assert.Equal(
+                "There is no account here yet: the database is empty. Start the server with --demo true (./demo does) to load the demonstration and its accounts.",
+                await process.StandardError.ReadLineAsync()
+            );
             using var http = new HttpClient { BaseAddress = new Uri(url) };
             await ReadyAsync(http);
-            Assert.Equal("nobody-yet", await (await http.PostAsJsonAsync("/api/session", new { email = "noor@quillonstreet.example", password = "x" })).RefusalAsync(HttpStatusCode.Conflict));
+            Assert.Equal(
+                "nobody-yet",
+                await (
+                    await http.PostAsJsonAsync(
+                        "/api/session",
+                        new { email = "noor@quillonstreet.example", password = "x" }
+                    )
+                ).RefusalAsync(HttpStatusCode.Conflict)
+            );
         }
         finally
         {

@@ -8,13 +8,21 @@ namespace LitFuse.Server.Tests;
 
 public sealed class FuseTests(World world) : IClassFixture<World>
 {
-    private static async Task<JsonNode> WholeAsync(HttpClient noor, string id) => (await noor.GetFromJsonAsync<JsonNode>($"/api/fuses/{id}"))!;
+    private static async Task<JsonNode> WholeAsync(HttpClient noor, string id) =>
+        (await noor.GetFromJsonAsync<JsonNode>($"/api/fuses/{id}"))!;
 
     private static async Task<string> IdOfAsync(HttpClient noor, string client, string begins) =>
-        (await noor.GetFromJsonAsync<JsonElement>($"/api/fuses?client={client}")).GetProperty("fuses").EnumerateArray().First(f => f.Text("name")!.StartsWith(begins, StringComparison.Ordinal)).Text("id")!;
+        (await noor.GetFromJsonAsync<JsonElement>($"/api/fuses?client={client}"))
+            .GetProperty("fuses")
+            .EnumerateArray()
+            .First(f => f.Text("name")!.StartsWith(begins, StringComparison.Ordinal))
+            .Text("id")!;
 
     private static Task<HttpResponseMessage> SaveAsync(HttpClient noor, string id, JsonNode whole) =>
-        noor.PutAsJsonAsync($"/api/fuses/{id}/draft", new { definition = whole["definition"], revision = (int)whole["revision"]! });
+        noor.PutAsJsonAsync(
+            $"/api/fuses/{id}/draft",
+            new { definition = whole["definition"], revision = (int)whole["revision"]! }
+        );
 
     [Fact]
     public async Task An_edit_is_a_draft_until_it_is_armed_and_then_burns_as_the_next_version()
@@ -29,15 +37,29 @@ public sealed class FuseTests(World world) : IClassFixture<World>
 
         var before = world.Person();
         await world.LeadOfAsync(noor, before);
-        await World.EventuallyAsync(async () => (await world.PostsAsync("#ride-desk", before["email"])).Count == 1, "post");
-        Assert.DoesNotContain("NEW WORDS", (await world.PostsAsync("#ride-desk", before["email"]))[0].Text("text"), StringComparison.Ordinal);
+        await World.EventuallyAsync(
+            async () => (await world.PostsAsync("#ride-desk", before["email"])).Count == 1,
+            "post"
+        );
+        Assert.DoesNotContain(
+            "NEW WORDS",
+            (await world.PostsAsync("#ride-desk", before["email"]))[0].Text("text"),
+            StringComparison.Ordinal
+        );
 
         var armed = await noor.PostAsJsonAsync($"/api/fuses/{id}/arm", new { revision = (int)saved["revision"]! });
         Assert.Equal(2, (await armed.BodyAsync()).GetProperty("fuse").GetProperty("armedVersion").GetInt32());
         var after = world.Person();
         var lead = await world.LeadOfAsync(noor, after);
-        await World.EventuallyAsync(async () => (await world.PostsAsync("#ride-desk", "NEW WORDS for " + after["email"])).Count == 1, "post in the new words");
-        Assert.EndsWith(", v2", (await world.ToldAsync(noor, lead.Text("id")!, "fuse-lit")).Text("fuse"), StringComparison.Ordinal);
+        await World.EventuallyAsync(
+            async () => (await world.PostsAsync("#ride-desk", "NEW WORDS for " + after["email"])).Count == 1,
+            "post in the new words"
+        );
+        Assert.EndsWith(
+            ", v2",
+            (await world.ToldAsync(noor, lead.Text("id")!, "fuse-lit")).Text("fuse"),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -70,7 +92,10 @@ public sealed class FuseTests(World world) : IClassFixture<World>
         var refused = await noor.PostAsJsonAsync($"/api/fuses/{id}/arm", new { revision = (int)whole["revision"]! });
         Assert.Equal("cannot-arm", await refused.RefusalAsync(HttpStatusCode.UnprocessableEntity));
         Assert.Equal(1, (await refused.BodyAsync()).GetProperty("faults").GetArrayLength());
-        Assert.Equal("not-now", await (await noor.DeleteAsync($"/api/fuses/{id}/draft")).RefusalAsync(HttpStatusCode.Conflict));
+        Assert.Equal(
+            "not-now",
+            await (await noor.DeleteAsync($"/api/fuses/{id}/draft")).RefusalAsync(HttpStatusCode.Conflict)
+        );
     }
 
     [Fact]
@@ -79,14 +104,31 @@ public sealed class FuseTests(World world) : IClassFixture<World>
         var noor = await world.NoorAsync();
         var id = await IdOfAsync(noor, "brackenwheel", "Running-cost");
         Assert.Equal(HttpStatusCode.OK, (await noor.PostAsync($"/api/fuses/{id}/disarm", null)).StatusCode);
-        Assert.Equal("not-now", await (await noor.PostAsync($"/api/fuses/{id}/disarm", null)).RefusalAsync(HttpStatusCode.Conflict));
-        await world.FillAsync("formbench/fill/fb-brackenwheel-costs", new() { ["full_name"] = "Hal Wetherby", ["email"] = "hal.wetherby@example.net", ["fleet_size"] = "1–3" });
+        Assert.Equal(
+            "not-now",
+            await (await noor.PostAsync($"/api/fuses/{id}/disarm", null)).RefusalAsync(HttpStatusCode.Conflict)
+        );
+        await world.FillAsync(
+            "formbench/fill/fb-brackenwheel-costs",
+            new()
+            {
+                ["full_name"] = "Hal Wetherby",
+                ["email"] = "hal.wetherby@example.net",
+                ["fleet_size"] = "1–3",
+            }
+        );
         var lead = await World.FoundAsync(noor, "hal.wetherby@example.net");
         Assert.DoesNotContain(await world.StoryAsync(noor, lead.Text("id")!), l => l.Text("kind") == "fuse-lit");
 
         var whole = await WholeAsync(noor, id);
         var again = await noor.PostAsJsonAsync($"/api/fuses/{id}/arm", new { revision = (int)whole["revision"]! });
-        Assert.Equal(("armed", 1), ((await again.BodyAsync()).GetProperty("fuse").Text("state"), (await again.BodyAsync()).GetProperty("fuse").GetProperty("armedVersion").GetInt32()));
+        Assert.Equal(
+            ("armed", 1),
+            (
+                (await again.BodyAsync()).GetProperty("fuse").Text("state"),
+                (await again.BodyAsync()).GetProperty("fuse").GetProperty("armedVersion").GetInt32()
+            )
+        );
     }
 
     [Fact]
@@ -97,9 +139,35 @@ public sealed class FuseTests(World world) : IClassFixture<World>
         await world.LeadOfAsync(noor, world.Person("25+"));
         await world.LeadOfAsync(noor, world.Person("1–3"));
         async Task<JsonElement> Preview(string words, object? rules = null, int place = 0) =>
-            await (await noor.PostAsJsonAsync($"/api/fuses/{id}/preview", new { words, place, forms = new[] { World.Form }, rules })).BodyAsync();
+            await (
+                await noor.PostAsJsonAsync(
+                    $"/api/fuses/{id}/preview",
+                    new
+                    {
+                        words,
+                        place,
+                        forms = new[] { World.Form },
+                        rules,
+                    }
+                )
+            ).BodyAsync();
         Assert.Equal("1–3", (await Preview("{{ lead.fleet_size }}")).Text("rendered"));
-        var big = await Preview("{{ lead.fleet_size }} bikes", new { match = "all", rules = new[] { new { field = "fleet_size", op = "one-of", values = new[] { "25+" } } } });
+        var big = await Preview(
+            "{{ lead.fleet_size }} bikes",
+            new
+            {
+                match = "all",
+                rules = new[]
+                {
+                    new
+                    {
+                        field = "fleet_size",
+                        op = "one-of",
+                        values = new[] { "25+" },
+                    },
+                },
+            }
+        );
         Assert.Equal(("25+ bikes", 9), (big.Text("rendered"), big.GetProperty("size").GetProperty("units").GetInt32()));
         Assert.NotNull((await Preview("{{ lead.fleet_size")).Text("fault"));
         Assert.Null((await Preview("x", place: 499)).Text("rendered"));

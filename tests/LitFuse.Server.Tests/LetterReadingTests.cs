@@ -8,10 +8,16 @@ namespace LitFuse.Server.Tests;
 /// <summary>Letters as strangers' programs write them: all of them are kept.</summary>
 public sealed class LetterReadingTests
 {
-    private static ServiceNotice.IncomingLetter Read(byte[] raw) => Assert.IsType<ServiceNotice.IncomingLetter>(LetterReading.Read(raw));
+    private static ServiceNotice.IncomingLetter Read(byte[] raw) =>
+        Assert.IsType<ServiceNotice.IncomingLetter>(LetterReading.Read(raw));
 
     private static byte[] Letter(string headers, string charset, string words) =>
-        [.. Encoding.ASCII.GetBytes($"{headers}\r\nContent-Type: text/plain; charset={charset}\r\nContent-Transfer-Encoding: 8bit\r\n\r\n"), .. Encoding.GetEncoding(charset).GetBytes(words)];
+        [
+            .. Encoding.ASCII.GetBytes(
+                $"{headers}\r\nContent-Type: text/plain; charset={charset}\r\nContent-Transfer-Encoding: 8bit\r\n\r\n"
+            ),
+            .. Encoding.GetEncoding(charset).GetBytes(words),
+        ];
 
     [Theory]
     [InlineData("iso-2022-jp", "火曜日の十時にお願いします。")]
@@ -24,14 +30,20 @@ public sealed class LetterReadingTests
     [InlineData("windows-874", "วันอังคารสิบโมงเช้า")]
     public void In_the_charsets_of_Asia(string charset, string words)
     {
-        var letter = Read(Letter("From: a@example.com\r\nTo: b@example.com\r\nMessage-Id: <1@example.com>", charset, words));
+        var letter = Read(
+            Letter("From: a@example.com\r\nTo: b@example.com\r\nMessage-Id: <1@example.com>", charset, words)
+        );
         Assert.Equal((words, null), (letter.Words, letter.Fault));
     }
 
     [Fact]
     public void Without_an_id_it_is_known_by_its_content()
     {
-        var raw = Letter("From: Ines <INES@example.com>\r\nTo: ride@brackenwheel.example\r\nSubject: Tuesday", "utf-8", "At ten, please.");
+        var raw = Letter(
+            "From: Ines <INES@example.com>\r\nTo: ride@brackenwheel.example\r\nSubject: Tuesday",
+            "utf-8",
+            "At ten, please."
+        );
         var (one, again, other) = (Read(raw), Read(raw), Read([.. raw, (byte)'!']));
         Assert.StartsWith("sha256:", one.Reference, StringComparison.Ordinal);
         Assert.Equal(one.Reference, again.Reference);
@@ -44,7 +56,10 @@ public sealed class LetterReadingTests
     {
         var raw = Letter("To: ride@brackenwheel.example\r\nSubject: who?", "utf-8", "Ring me.");
         var letter = Read(raw);
-        Assert.Equal(("", "The letter does not say who wrote it.", "Ring me."), (letter.From, letter.Fault, letter.Words));
+        Assert.Equal(
+            ("", "The letter does not say who wrote it.", "Ring me."),
+            (letter.From, letter.Fault, letter.Words)
+        );
         Assert.Equal(raw, letter.Raw);
     }
 
@@ -70,7 +85,8 @@ public sealed class LetterReadingTests
             Assert.NotNull(LetterReading.Read(raw));
         }
 
-        const string arrived = "From: mailer@example.com\r\nMessage-Id: <2@example.com>\r\nContent-Type: multipart/report; report-type=delivery-status; boundary=b\r\n\r\n--b\r\nContent-Type: message/delivery-status\r\n\r\nReporting-MTA: dns; example.com\r\n\r\nFinal-Recipient: rfc822; ines@example.com\r\nAction: delivered\r\nStatus: 2.0.0\r\n\r\n--b--\r\n";
+        const string arrived =
+            "From: mailer@example.com\r\nMessage-Id: <2@example.com>\r\nContent-Type: multipart/report; report-type=delivery-status; boundary=b\r\n\r\n--b\r\nContent-Type: message/delivery-status\r\n\r\nReporting-MTA: dns; example.com\r\n\r\nFinal-Recipient: rfc822; ines@example.com\r\nAction: delivered\r\nStatus: 2.0.0\r\n\r\n--b--\r\n";
         Assert.Null(LetterReading.Read(Encoding.ASCII.GetBytes(arrived)));
     }
 }

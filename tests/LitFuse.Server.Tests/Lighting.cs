@@ -21,9 +21,17 @@ public partial class World
 
     public static async Task<string> ArmAsync(HttpClient noor, FuseDefinition definition, string? fuseId = null)
     {
-        var id = fuseId ?? (await (await noor.PostAsJsonAsync("/api/fuses", new { client = "brackenwheel" })).BodyAsync()).Text("id")!;
-        var revision = (await noor.GetFromJsonAsync<JsonElement>($"/api/fuses/{id}")).GetProperty("revision").GetInt32();
-        var saved = await noor.PutAsync($"/api/fuses/{id}/draft", JsonContent.Create(new { definition, revision }, options: CoreJson.Options));
+        var id = fuseId
+            ?? (await (await noor.PostAsJsonAsync("/api/fuses", new { client = "brackenwheel" })).BodyAsync()).Text(
+                "id"
+            )!;
+        var revision = (await noor.GetFromJsonAsync<JsonElement>($"/api/fuses/{id}"))
+            .GetProperty("revision")
+            .GetInt32();
+        var saved = await noor.PutAsync(
+            $"/api/fuses/{id}/draft",
+            JsonContent.Create(new { definition, revision }, options: CoreJson.Options)
+        );
         Assert.True(saved.IsSuccessStatusCode, await saved.Content.ReadAsStringAsync());
         var armed = await noor.PostAsJsonAsync($"/api/fuses/{id}/arm", new { revision = revision + 1 });
         Assert.True(armed.IsSuccessStatusCode, await armed.Content.ReadAsStringAsync());
@@ -31,14 +39,21 @@ public partial class World
     }
 
     /// <summary>A form that lights the fuse, the fuse armed, and a person who has sent it.</summary>
-    public async Task<(string Lead, Dictionary<string, string> Person, string Form, string Fuse)> LitAsync(HttpClient noor, Func<string, FuseDefinition> make, string fleet = "4–9")
+    public async Task<(string Lead, Dictionary<string, string> Person, string Form, string Fuse)> LitAsync(
+        HttpClient noor,
+        Func<string, FuseDefinition> make,
+        string fleet = "4–9"
+    )
     {
         var (id, key) = await OwnFormAsync(noor);
         var person = Person(fleet);
         // The first submission teaches the form its fields; then its map is confirmed, and it goes on.
         var fuse = await ArmAsync(noor, make(key));
         await SubmitAsync(person, key);
-        await EventuallyAsync(async () => (await FormAsync(noor, id)).GetProperty("fields").GetArrayLength() > 0, "fields of the form");
+        await EventuallyAsync(
+            async () => (await FormAsync(noor, id)).GetProperty("fields").GetArrayLength() > 0,
+            "fields of the form"
+        );
         await ConfirmAsync(noor, id);
         var lead = await FoundAsync(noor, person["email"]);
         return (lead.Text("id")!, person, key, fuse);

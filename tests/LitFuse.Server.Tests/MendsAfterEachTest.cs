@@ -23,6 +23,7 @@ public sealed class MendsAfterEachTestAttribute : BeforeAfterTestAttribute
     /// <inheritdoc />
     public override void After(MethodInfo methodUnderTest, IXunitTest test)
     {
-        if (Broken.TryRemove(test.TestCase.TestClass!.UniqueID, out var world)) world.WorksAgainAsync().GetAwaiter().GetResult();
+        if (Broken.TryRemove(test.TestCase.TestClass!.UniqueID, out var world))
+            world.WorksAgainAsync().GetAwaiter().GetResult();
     }
 }

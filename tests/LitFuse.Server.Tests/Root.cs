@@ -7,7 +7,9 @@ internal static class Root
 
     // As the server does before anything else.
     [System.Runtime.CompilerServices.ModuleInitializer]
-    internal static void KnowAllCharsets() => System.Text.Encoding.RegisterProvider(System.Text.CodePagesEncodingProvider.Instance);
+    internal static void KnowAllCharsets() =>
+        System.Text.Encoding.RegisterProvider(System.Text.CodePagesEncodingProvider.Instance);
 
-    private static string Find(string from) => File.Exists(System.IO.Path.Combine(from, "LitFuse.slnx")) ? from : Find(Directory.GetParent(from)!.FullName);
+    private static string Find(string from) =>
+        File.Exists(System.IO.Path.Combine(from, "LitFuse.slnx")) ? from : Find(Directory.GetParent(from)!.FullName);
 }

@@ -27,12 +27,46 @@ public sealed class StrictTests(WideWorld world) : IClassFixture<WideWorld>
     {
         var noor = await world.NoorAsync();
         var (id, _) = await World.OwnFormAsync(noor);
-        Assert.Equal("The body cannot be read: entry 1 of 'rows' is nothing (null).", await SaidAsync(await noor.PutAsync($"/api/forms/{id}/map", Json("""{"version":0,"rows":[null]}"""))));
-        Assert.Equal("The body cannot be read: it lacks 'client'.", await SaidAsync(await noor.PostAsync("/api/fuses", Json("""{"kit":null,"file":null}"""))));
-        Assert.Contains("'kit' is there twice", await SaidAsync(await noor.PostAsync("/api/fuses", Json("""{"client":"brackenwheel","kit":null,"kit":"chase"}"""))), StringComparison.Ordinal);
-        Assert.Contains("a value is of another kind", await SaidAsync(await noor.PostAsync("/api/fuses", Json("""{"client":7}"""))), StringComparison.Ordinal);
-        Assert.Contains("NUL", await SaidAsync(await noor.PostAsync("/api/lead-fields", Json("""{"client":"brackenwheel","label":"a\u0000b","type":"text"}"""))), StringComparison.Ordinal);
-        Assert.Contains("joins its field with none", await SaidAsync(await noor.PutAsync($"/api/forms/{id}/map", Json("""{"version":0,"rows":[{"formField":"a","leadField":"email","with":[]}]}"""))), StringComparison.Ordinal);
+        Assert.Equal(
+            "The body cannot be read: entry 1 of 'rows' is nothing (null).",
+            await SaidAsync(await noor.PutAsync($"/api/forms/{id}/map", Json("""{"version":0,"rows":[null]}""")))
+        );
+        Assert.Equal(
+            "The body cannot be read: it lacks 'client'.",
+            await SaidAsync(await noor.PostAsync("/api/fuses", Json("""{"kit":null,"file":null}""")))
+        );
+        Assert.Contains(
+            "'kit' is there twice",
+            await SaidAsync(
+                await noor.PostAsync("/api/fuses", Json("""{"client":"brackenwheel","kit":null,"kit":"chase"}"""))
+            ),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "a value is of another kind",
+            await SaidAsync(await noor.PostAsync("/api/fuses", Json("""{"client":7}"""))),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "NUL",
+            await SaidAsync(
+                await noor.PostAsync(
+                    "/api/lead-fields",
+                    Json("""{"client":"brackenwheel","label":"a\u0000b","type":"text"}""")
+                )
+            ),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "joins its field with none",
+            await SaidAsync(
+                await noor.PutAsync(
+                    $"/api/forms/{id}/map",
+                    Json("""{"version":0,"rows":[{"formField":"a","leadField":"email","with":[]}]}""")
+                )
+            ),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]
@@ -40,10 +74,27 @@ public sealed class StrictTests(WideWorld world) : IClassFixture<WideWorld>
     {
         var noor = await world.NoorAsync();
         var (_, form) = await World.OwnFormAsync(noor);
-        var file = """{"schema":2,"name":"x","litBy":[{"event":"submission","only":{"form":["FORM"]}}],"bands":[{"id":"b","name":"B","entry":{"kind":"always"},"steps":[{"id":"s","name":"S","kind":"text","moment":{},"settings":{},"delay":5}]}]}""".Replace("FORM", form, StringComparison.Ordinal);
-        Assert.Contains("at bands[0].steps[0].delay, 'delay' is no key that is known here", await SaidAsync(await noor.PostAsJsonAsync("/api/fuses", new { client = "brackenwheel", file })), StringComparison.Ordinal);
-        var id = (await (await noor.PostAsJsonAsync("/api/fuses", new { client = "brackenwheel" })).BodyAsync()).Text("id");
-        Assert.Contains("'delay' is no key that is known here", await SaidAsync(await noor.PutAsync($"/api/fuses/{id}/draft", Json("{\"revision\":1,\"definition\":" + file + "}"))), StringComparison.Ordinal);
+        var file =
+            """{"schema":2,"name":"x","litBy":[{"event":"submission","only":{"form":["FORM"]}}],"bands":[{"id":"b","name":"B","entry":{"kind":"always"},"steps":[{"id":"s","name":"S","kind":"text","moment":{},"settings":{},"delay":5}]}]}""".Replace(
+                "FORM",
+                form,
+                StringComparison.Ordinal
+            );
+        Assert.Contains(
+            "at bands[0].steps[0].delay, 'delay' is no key that is known here",
+            await SaidAsync(await noor.PostAsJsonAsync("/api/fuses", new { client = "brackenwheel", file })),
+            StringComparison.Ordinal
+        );
+        var id = (await (await noor.PostAsJsonAsync("/api/fuses", new { client = "brackenwheel" })).BodyAsync()).Text(
+            "id"
+        );
+        Assert.Contains(
+            "'delay' is no key that is known here",
+            await SaidAsync(
+                await noor.PutAsync($"/api/fuses/{id}/draft", Json("{\"revision\":1,\"definition\":" + file + "}"))
+            ),
+            StringComparison.Ordinal
+        );
     }
 
     [Theory]
@@ -60,7 +111,15 @@ public sealed class StrictTests(WideWorld world) : IClassFixture<WideWorld>
             await inside.WriteAsync("<x>");
         }
 
-        Assert.Equal(said, await SaidAsync(await noor.PostAsync("/api/imports?client=brackenwheel&name=leads.xlsx", new ByteArrayContent(bytes.ToArray()))));
+        Assert.Equal(
+            said,
+            await SaidAsync(
+                await noor.PostAsync(
+                    "/api/imports?client=brackenwheel&name=leads.xlsx",
+                    new ByteArrayContent(bytes.ToArray())
+                )
+            )
+        );
     }
 
     [Fact]
@@ -68,20 +127,37 @@ public sealed class StrictTests(WideWorld world) : IClassFixture<WideWorld>
     {
         var noor = await world.NoorAsync();
         var (id, key) = await World.OwnFormAsync(noor);
-        await noor.PutAsJsonAsync($"/api/forms/{id}/map", new { version = 0, rows = new[] { new { formField = "email", leadField = "email" } } });
+        await noor.PutAsJsonAsync(
+            $"/api/forms/{id}/map",
+            new { version = 0, rows = new[] { new { formField = "email", leadField = "email" } } }
+        );
         await world.SubmitAsync(new { email = "stray@example.com" }, key);
         await World.FoundAsync(noor, "stray@example.com");
         await noor.PutAsJsonAsync($"/api/forms/{id}/proof", new { kind = "key" });
-        async Task StrayAsync() => Assert.Equal(HttpStatusCode.Unauthorized, (await world.SubmitAsync(new { email = "other@example.com" }, key)).StatusCode);
+        async Task StrayAsync() =>
+            Assert.Equal(
+                HttpStatusCode.Unauthorized,
+                (await world.SubmitAsync(new { email = "other@example.com" }, key)).StatusCode
+            );
         async Task<JsonElement> LineAsync()
         {
             await noor.PostAsync($"/api/forms/{id}/line/look", null);
             return (await noor.GetFromJsonAsync<JsonElement>($"/api/forms/{id}/line")).GetProperty("line");
         }
 
-        static bool Refused(JsonElement line) => line.GetProperty("cuts").EnumerateArray().Any(c => c.Text("joint") == "access");
+        static bool Refused(JsonElement line) =>
+            line.GetProperty("cuts").EnumerateArray().Any(c => c.Text("joint") == "access");
         await StrayAsync();
-        var told = await World.EventuallyAsync(async () => (await LineAsync()).GetProperty("joints").EnumerateArray().Where(j => j.Text("kind") == "access").Cast<JsonElement?>().FirstOrDefault(), "the refusal on the line");
+        var told = await World.EventuallyAsync(
+            async () =>
+                (await LineAsync())
+                    .GetProperty("joints")
+                    .EnumerateArray()
+                    .Where(j => j.Text("kind") == "access")
+                    .Cast<JsonElement?>()
+                    .FirstOrDefault(),
+            "the refusal on the line"
+        );
         Assert.Contains("1 submission was refused", told.Text("words"), StringComparison.Ordinal);
         Assert.False(Refused(await LineAsync()));
         // It goes on, with nothing good between.
@@ -92,7 +168,14 @@ public sealed class StrictTests(WideWorld world) : IClassFixture<WideWorld>
             {
                 world.Time.Move(TimeSpan.FromMinutes(6));
                 await StrayAsync();
-                await World.EventuallyAsync(() => world.InsideAsync(s => s.GetRequiredService<AppDb>().Refusals.AnyAsync(r => r.FormId == Guid.Parse(id) && r.Times >= i + 2)), "the refusal counted");
+                await World.EventuallyAsync(
+                    () =>
+                        world.InsideAsync(s =>
+                            s.GetRequiredService<AppDb>()
+                                .Refusals.AnyAsync(r => r.FormId == Guid.Parse(id) && r.Times >= i + 2)
+                        ),
+                    "the refusal counted"
+                );
             }
 
             await World.EventuallyAsync(async () => Refused(await LineAsync()), "the cut");

@@ -8,7 +8,9 @@ namespace LitFuse.Server.Tests;
 /// <summary>From the press of a button to the message in the team's chat, and what may come between.</summary>
 public sealed class ThinLineTests(World world) : IClassFixture<World>
 {
-    private const string Desk = "Post to the ride desk", Text = "Text: someone is on it", Imke = "Tell Imke directly";
+    private const string Desk = "Post to the ride desk",
+        Text = "Text: someone is on it",
+        Imke = "Tell Imke directly";
 
     private static async Task<int> CountAsync(Task<List<JsonElement>> list) => (await list).Count;
 
@@ -27,16 +29,40 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
         var direct = Assert.Single(await world.PostsAsync("@imke.sandoval", answers["last_name"]));
         Assert.StartsWith("A big one:", direct.Text("text"), StringComparison.Ordinal);
         var text = Assert.Single(await world.TextsAsync(World.E164(answers)));
-        Assert.Equal(("Ines, thank you for asking about 25+ cargo bikes. Imke from Brackenwheel Cargo Cycles will ring you in a few minutes.", "+447700900512"), (text.Text("text"), text.Text("from")));
+        Assert.Equal(
+            (
+                "Ines, thank you for asking about 25+ cargo bikes. Imke from Brackenwheel Cargo Cycles will ring you in a few minutes.",
+                "+447700900512"
+            ),
+            (text.Text("text"), text.Text("from"))
+        );
 
         var story = await world.StoryAsync(noor, id);
-        string[] kinds = ["submitted", "acknowledged", "lead-made", "fuse-lit", "band-lit", "band-lit", "step-sent", "step-sent", "step-sent"];
+        string[] kinds =
+        [
+            "submitted",
+            "acknowledged",
+            "lead-made",
+            "fuse-lit",
+            "band-lit",
+            "band-lit",
+            "step-sent",
+            "step-sent",
+            "step-sent",
+        ];
         Assert.Equal(kinds, story.Take(kinds.Length).Select(l => l.Text("kind")));
         Assert.All(story, l => Assert.InRange(l.GetProperty("afterSeconds").GetDouble(), 0, 10));
         var sent = story.Single(l => l.Text("kind") == "step-sent" && l.Text("step") == Text);
-        Assert.Equal(("Test ride: tell the desk, text the big fleets, v1", "Big fleets"), (sent.Text("fuse"), sent.Text("band")));
+        Assert.Equal(
+            ("Test ride: tell the desk, text the big fleets, v1", "Big fleets"),
+            (sent.Text("fuse"), sent.Text("band"))
+        );
         Assert.Equal(text.Text("text"), sent.GetProperty("sent").Text("words"));
-        Assert.Contains("fleet size was 25+", story.Last(l => l.Text("kind") == "band-lit").Text("words"), StringComparison.Ordinal);
+        Assert.Contains(
+            "fleet size was 25+",
+            story.Last(l => l.Text("kind") == "band-lit").Text("words"),
+            StringComparison.Ordinal
+        );
         Assert.NotNull(story.Single(l => l.Text("kind") == "step-done" && l.Text("step") == Text).Text("answer"));
     }
 
@@ -47,7 +73,10 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
         var answers = world.Person("1–3");
         var id = (await world.LeadOfAsync(noor, answers)).Text("id")!;
         var passed = await world.ToldAsync(noor, id, "band-passed");
-        Assert.Equal(("Big fleets", "fleet size was 1–3, not one of 10–24, 25+"), (passed.Text("band"), passed.Text("words")));
+        Assert.Equal(
+            ("Big fleets", "fleet size was 1–3, not one of 10–24, 25+"),
+            (passed.Text("band"), passed.Text("words"))
+        );
         await world.ToldAsync(noor, id, "burn-ended");
         Assert.Single(await world.PostsAsync("#ride-desk", answers["email"]));
         Assert.Empty(await world.PostsAsync("@imke.sandoval", answers["last_name"]));
@@ -62,11 +91,18 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
         await World.EventuallyAsync(
             async () =>
             {
-                var row = (await imke.GetFromJsonAsync<JsonElement>("/api/watch")).GetProperty("inTheAir").EnumerateArray().Single(l => l.Text("id") == id);
+                var row = (await imke.GetFromJsonAsync<JsonElement>("/api/watch"))
+                    .GetProperty("inTheAir")
+                    .EnumerateArray()
+                    .Single(l => l.Text("id") == id);
                 var ticks = row.GetProperty("ticks").EnumerateArray().Select(t => t.Text("kind")).ToList();
-                return ticks.Contains("acknowledged") && ticks.Count(t => t == "team") == 2 && ticks.Contains("text") && ticks.Contains("delivered");
+                return ticks.Contains("acknowledged")
+                    && ticks.Count(t => t == "team") == 2
+                    && ticks.Contains("text")
+                    && ticks.Contains("delivered");
             },
-            "row with every tick");
+            "row with every tick"
+        );
         var today = await imke.GetFromJsonAsync<JsonElement>("/api/watch/today");
         Assert.True(today.GetProperty("leads").GetInt32() > 0);
         Assert.Equal(24, today.GetProperty("byHour").GetArrayLength());
@@ -79,7 +115,11 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
     {
         var noor = await world.NoorAsync();
         var id = (await world.LeadOfAsync(noor, world.Person())).Text("id")!;
-        var reps = await Task.WhenAll(world.ImkeAsync(), world.AsAsync("tobias@brackenwheel.example"), world.AsAsync("adaeze@brackenwheel.example"));
+        var reps = await Task.WhenAll(
+            world.ImkeAsync(),
+            world.AsAsync("tobias@brackenwheel.example"),
+            world.AsAsync("adaeze@brackenwheel.example")
+        );
         var takes = await Task.WhenAll(reps.Select(r => r.PostAsync($"/api/leads/{id}/take", null)));
         Assert.Single(takes, t => t.StatusCode == HttpStatusCode.NoContent);
         var whole = await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{id}");
@@ -99,13 +139,27 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
     {
         var imke = await world.ImkeAsync();
         var id = (await world.LeadOfAsync(await world.NoorAsync(), world.Person())).Text("id")!;
-        Assert.Equal("not-now", await (await imke.PostAsync($"/api/leads/{id}/release", null)).RefusalAsync(HttpStatusCode.Conflict));
+        Assert.Equal(
+            "not-now",
+            await (await imke.PostAsync($"/api/leads/{id}/release", null)).RefusalAsync(HttpStatusCode.Conflict)
+        );
         await imke.PostAsync($"/api/leads/{id}/take", null);
         Assert.Equal(HttpStatusCode.NoContent, (await imke.PostAsync($"/api/leads/{id}/release", null)).StatusCode);
         await imke.PostAsync($"/api/leads/{id}/take", null);
-        Assert.Equal(HttpStatusCode.NoContent, (await imke.PostAsJsonAsync($"/api/leads/{id}/touch", new { how = "spoke" })).StatusCode);
-        Assert.Equal("not-now", await (await imke.PostAsync($"/api/leads/{id}/release", null)).RefusalAsync(HttpStatusCode.Conflict));
-        Assert.Equal("bad-input", await (await imke.PostAsJsonAsync($"/api/leads/{id}/touch", new { how = "waved" })).RefusalAsync(HttpStatusCode.BadRequest));
+        Assert.Equal(
+            HttpStatusCode.NoContent,
+            (await imke.PostAsJsonAsync($"/api/leads/{id}/touch", new { how = "spoke" })).StatusCode
+        );
+        Assert.Equal(
+            "not-now",
+            await (await imke.PostAsync($"/api/leads/{id}/release", null)).RefusalAsync(HttpStatusCode.Conflict)
+        );
+        Assert.Equal(
+            "bad-input",
+            await (await imke.PostAsJsonAsync($"/api/leads/{id}/touch", new { how = "waved" })).RefusalAsync(
+                HttpStatusCode.BadRequest
+            )
+        );
     }
 
     [Fact]
@@ -114,13 +168,27 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
         var imke = await world.ImkeAsync();
         var answers = world.Person();
         var id = (await world.LeadOfAsync(await world.NoorAsync(), answers)).Text("id")!;
-        Assert.Equal(HttpStatusCode.Accepted, (await imke.PostAsJsonAsync($"/api/leads/{id}/texts", new { words = "Imke here. Tuesday at ten?" })).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.Accepted,
+            (
+                await imke.PostAsJsonAsync($"/api/leads/{id}/texts", new { words = "Imke here. Tuesday at ten?" })
+            ).StatusCode
+        );
         var touched = await world.ToldAsync(imke, id, "touched");
         Assert.Equal(("first touch: by text", "Imke Sandoval"), (touched.Text("words"), touched.Text("person")));
         var whole = await imke.GetFromJsonAsync<JsonElement>($"/api/leads/{id}");
-        Assert.Equal(("Imke Sandoval", "Imke Sandoval"), (whole.GetProperty("lead").Text("firstTouchBy"), whole.GetProperty("lead").Text("takenBy")));
-        Assert.DoesNotContain((await imke.GetFromJsonAsync<JsonElement>("/api/watch")).GetProperty("inTheAir").EnumerateArray(), l => l.Text("id") == id);
-        Assert.Equal("Imke here. Tuesday at ten?", Assert.Single(await world.TextsAsync(whole.GetProperty("lead").Text("phone")!)).Text("text"));
+        Assert.Equal(
+            ("Imke Sandoval", "Imke Sandoval"),
+            (whole.GetProperty("lead").Text("firstTouchBy"), whole.GetProperty("lead").Text("takenBy"))
+        );
+        Assert.DoesNotContain(
+            (await imke.GetFromJsonAsync<JsonElement>("/api/watch")).GetProperty("inTheAir").EnumerateArray(),
+            l => l.Text("id") == id
+        );
+        Assert.Equal(
+            "Imke here. Tuesday at ten?",
+            Assert.Single(await world.TextsAsync(whole.GetProperty("lead").Text("phone")!)).Text("text")
+        );
     }
 
     [Theory]
@@ -148,7 +216,13 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
         await world.WorksAgainAsync();
         await world.ToldAsync(noor, id, "step-done", Desk);
         Assert.Single(await world.PostsAsync("#ride-desk", answers["email"]));
-        Assert.True((await world.StoryAsync(noor, id)).Single(l => l.Text("kind") == "step-sent").GetProperty("sent").GetProperty("attempts").GetInt32() > 1);
+        Assert.True(
+            (await world.StoryAsync(noor, id))
+                .Single(l => l.Text("kind") == "step-sent")
+                .GetProperty("sent")
+                .GetProperty("attempts")
+                .GetInt32() > 1
+        );
     }
 
     [Fact]
@@ -182,7 +256,10 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
         await (await world.ImkeAsync()).PostAsJsonAsync($"/api/leads/{id}/touch", new { how = "called" });
         await world.SubmitAsync(new Dictionary<string, string>(answers) { ["start_month"] = "June" });
         await world.ToldAsync(noor, id, "lead-matched");
-        await World.EventuallyAsync(async () => await CountAsync(world.PostsAsync("#ride-desk", answers["email"])) == 2, "second post");
+        await World.EventuallyAsync(
+            async () => await CountAsync(world.PostsAsync("#ride-desk", answers["email"])) == 2,
+            "second post"
+        );
         var lead = (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{id}")).GetProperty("lead");
         Assert.Null(lead.Text("firstTouchAt")); // they wait anew
     }
@@ -190,16 +267,33 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
     [Fact]
     public async Task Notices_are_taken_only_when_they_are_signed()
     {
-        var connection = await world.InsideAsync(s => Task.FromResult(((Platform.AppDb)s.GetService(typeof(Platform.AppDb))!).Connections.First(c => c.Kind == "copperline").Id));
-        Assert.Equal("bad-signature", await (await world.Anyone.PostAsJsonAsync($"/receive/{connection}", new { type = "text.delivered", id = "x" })).RefusalAsync(HttpStatusCode.Unauthorized));
-        Assert.Equal("not-there", await (await world.Anyone.PostAsJsonAsync($"/receive/{Guid.NewGuid()}", new { })).RefusalAsync(HttpStatusCode.NotFound));
+        var connection = await world.InsideAsync(s =>
+            Task.FromResult(
+                ((Platform.AppDb)s.GetService(typeof(Platform.AppDb))!)
+                    .Connections.First(c => c.Kind == "copperline")
+                    .Id
+            )
+        );
+        Assert.Equal(
+            "bad-signature",
+            await (
+                await world.Anyone.PostAsJsonAsync($"/receive/{connection}", new { type = "text.delivered", id = "x" })
+            ).RefusalAsync(HttpStatusCode.Unauthorized)
+        );
+        Assert.Equal(
+            "not-there",
+            await (await world.Anyone.PostAsJsonAsync($"/receive/{Guid.NewGuid()}", new { })).RefusalAsync(
+                HttpStatusCode.NotFound
+            )
+        );
     }
 }
 
 /// <summary>The same line at night, when texts must wait.</summary>
 public sealed class NightTests(World world) : IClassFixture<World>
 {
-    private static readonly TimeSpan ToNight = TimeSpan.FromHours(11), ToMorning = TimeSpan.FromHours(9.5);
+    private static readonly TimeSpan ToNight = TimeSpan.FromHours(11),
+        ToMorning = TimeSpan.FromHours(9.5);
     private const string Text = "Text: someone is on it";
 
     [Fact]
@@ -218,12 +312,23 @@ public sealed class NightTests(World world) : IClassFixture<World>
         // What a person writes waits too, and says so before it is sent.
         var whole = await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{textedId}");
         Assert.NotNull(whole.Text("textsOpenAt"));
-        Assert.Equal(HttpStatusCode.Accepted, (await noor.PostAsJsonAsync($"/api/leads/{textedId}/texts", new { words = "Good morning" })).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.Accepted,
+            (await noor.PostAsJsonAsync($"/api/leads/{textedId}/texts", new { words = "Good morning" })).StatusCode
+        );
         await world.ToldAsync(noor, textedId, "step-waits");
 
-        Assert.Equal(HttpStatusCode.NoContent, (await noor.PostAsync($"/api/leads/{leaverId}/opt-out", null)).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.NoContent,
+            (await noor.PostAsync($"/api/leads/{leaverId}/opt-out", null)).StatusCode
+        );
         await world.ToldAsync(noor, leaverId, "step-struck", Text);
-        Assert.Equal("not-now", await (await noor.PostAsJsonAsync($"/api/leads/{leaverId}/texts", new { words = "Hello?" })).RefusalAsync(HttpStatusCode.Conflict));
+        Assert.Equal(
+            "not-now",
+            await (await noor.PostAsJsonAsync($"/api/leads/{leaverId}/texts", new { words = "Hello?" })).RefusalAsync(
+                HttpStatusCode.Conflict
+            )
+        );
         Assert.Empty(await world.TextsAsync(World.E164(sleeper)));
 
         world.Time.Move(ToMorning);
@@ -247,11 +352,23 @@ public sealed class GateAtRetryTests(World world) : IClassFixture<World>
         await world.ToldAsync(noor, leaverId, "step-retries");
         await world.ToldAsync(noor, sleeperId, "step-retries");
         // Marked behind the burn's back, so that only the gate at the attempt can know.
-        await World.SqlAsync(new Npgsql.NpgsqlConnectionStringBuilder(world.ConnectionString).Database!, $"update leads set opted_out_at = now() where id = '{leaverId}'");
+        await World.SqlAsync(
+            new Npgsql.NpgsqlConnectionStringBuilder(world.ConnectionString).Database!,
+            $"update leads set opted_out_at = now() where id = '{leaverId}'"
+        );
         world.Time.Move(TimeSpan.FromHours(11));
         await world.WorksAgainAsync();
-        Assert.Contains("opted out", (await world.ToldAsync(noor, leaverId, "step-struck")).Text("words"), StringComparison.Ordinal);
-        Assert.Contains("send hours", (await world.ToldAsync(noor, sleeperId, "step-waits")).Text("words"), StringComparison.Ordinal);
-        foreach (var person in new[] { leaver, sleeper }) Assert.Empty(await world.TextsAsync(World.E164(person)));
+        Assert.Contains(
+            "opted out",
+            (await world.ToldAsync(noor, leaverId, "step-struck")).Text("words"),
+            StringComparison.Ordinal
+        );
+        Assert.Contains(
+            "send hours",
+            (await world.ToldAsync(noor, sleeperId, "step-waits")).Text("words"),
+            StringComparison.Ordinal
+        );
+        foreach (var person in new[] { leaver, sleeper })
+            Assert.Empty(await world.TextsAsync(World.E164(person)));
     }
 }

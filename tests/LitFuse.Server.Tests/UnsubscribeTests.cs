@@ -11,7 +11,14 @@ public sealed class UnsubscribeTests(World world) : IClassFixture<World>
 {
     private static FuseDefinition Letters(string form)
     {
-        Step Letter(string id, int after) => new(id, id, StepKinds.Letter, StepMoment.After(after), new Dictionary<string, string> { ["subject"] = id, ["words"] = "Hello {{ lead.first_name }}." });
+        Step Letter(string id, int after) =>
+            new(
+                id,
+                id,
+                StepKinds.Letter,
+                StepMoment.After(after),
+                new Dictionary<string, string> { ["subject"] = id, ["words"] = "Hello {{ lead.first_name }}." }
+            );
         return new()
         {
             Name = "Two letters",
@@ -19,7 +26,20 @@ public sealed class UnsubscribeTests(World world) : IClassFixture<World>
             Bands =
             [
                 new("always", "Always", new(EntryKind.Always), [Letter("first", 0), Letter("second", 7200)]),
-                new("out", "They want no more", new(EntryKind.On, Event: EventKeys.OptedOut), [new("tag", "tag", StepKinds.Tag, StepMoment.AtOnce, new Dictionary<string, string> { ["tag"] = "wants peace" })]),
+                new(
+                    "out",
+                    "They want no more",
+                    new(EntryKind.On, Event: EventKeys.OptedOut),
+                    [
+                        new(
+                            "tag",
+                            "tag",
+                            StepKinds.Tag,
+                            StepMoment.AtOnce,
+                            new Dictionary<string, string> { ["tag"] = "wants peace" }
+                        ),
+                    ]
+                ),
             ],
             StopOn = StopRule.Usual,
         };
@@ -30,12 +50,23 @@ public sealed class UnsubscribeTests(World world) : IClassFixture<World>
         var noor = await world.NoorAsync();
         var (lead, person, _, _) = await world.LitAsync(noor, Letters);
         await world.ToldAsync(noor, lead, "step-done", "first");
-        return (noor, lead, Assert.Single((await world.Backlot.GetFromJsonAsync<List<JsonElement>>($"/api/pillarpost/letters?to={person["email"]}"))!));
+        return (
+            noor,
+            lead,
+            Assert.Single(
+                (
+                    await world.Backlot.GetFromJsonAsync<List<JsonElement>>(
+                        $"/api/pillarpost/letters?to={person["email"]}"
+                    )
+                )!
+            )
+        );
     }
 
     private static string LinkIn(JsonElement letter) => letter.Text("text")!.Split("No more messages: ")[1].Trim();
 
-    private async Task<string> OptedOutAsync(HttpClient noor, string lead) => (await world.ToldAsync(noor, lead, "opted-out")).Text("words")!;
+    private async Task<string> OptedOutAsync(HttpClient noor, string lead) =>
+        (await world.ToldAsync(noor, lead, "opted-out")).Text("words")!;
 
     [Fact]
     public async Task Every_letter_to_a_lead_says_how_in_its_words_and_in_its_headers()
@@ -49,11 +80,25 @@ public sealed class UnsubscribeTests(World world) : IClassFixture<World>
     public async Task One_click_ends_it_at_once_for_what_waits_and_lights_what_waits_for_it()
     {
         var (noor, lead, letter) = await WrittenAsync();
-        var clicked = await (await world.Backlot.PostAsync($"/api/pillarpost/letters/{letter.GetProperty("id")}/unsubscribe", null)).BodyAsync();
+        var clicked = await (
+            await world.Backlot.PostAsync($"/api/pillarpost/letters/{letter.GetProperty("id")}/unsubscribe", null)
+        ).BodyAsync();
         Assert.Equal(200, clicked.GetProperty("answered").GetInt32());
         Assert.Equal("unsubscribed with one click in their mail program", await OptedOutAsync(noor, lead));
-        Assert.Contains("unsubscribed", (await world.ToldAsync(noor, lead, "step-struck", "second")).Text("words"), StringComparison.Ordinal);
-        await World.EventuallyAsync(async () => (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).GetProperty("lead").GetProperty("tags").EnumerateArray().Any(t => t.GetString() == "wants peace"), "the tag of who wants peace");
+        Assert.Contains(
+            "unsubscribed",
+            (await world.ToldAsync(noor, lead, "step-struck", "second")).Text("words"),
+            StringComparison.Ordinal
+        );
+        await World.EventuallyAsync(
+            async () =>
+                (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}"))
+                    .GetProperty("lead")
+                    .GetProperty("tags")
+                    .EnumerateArray()
+                    .Any(t => t.GetString() == "wants peace"),
+            "the tag of who wants peace"
+        );
     }
 
     [Fact]
@@ -64,10 +109,19 @@ public sealed class UnsubscribeTests(World world) : IClassFixture<World>
         var looked = await (await world.Anyone.GetAsync(link)).Content.ReadAsStringAsync();
         Assert.Contains("Hear no more from Brackenwheel Cargo Cycles?", looked, StringComparison.Ordinal);
         Assert.DoesNotContain(await world.StoryAsync(noor, lead), l => l.Text("kind") == "opted-out");
-        for (var n = 0; n < 2; n++) Assert.Contains("No more messages.", await (await world.Anyone.PostAsync(link, null)).Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        for (var n = 0; n < 2; n++)
+            Assert.Contains(
+                "No more messages.",
+                await (await world.Anyone.PostAsync(link, null)).Content.ReadAsStringAsync(),
+                StringComparison.Ordinal
+            );
         Assert.Contains("pressed", await OptedOutAsync(noor, lead), StringComparison.Ordinal);
         Assert.Single(await world.StoryAsync(noor, lead), l => l.Text("kind") == "opted-out");
-        Assert.Contains("No more messages.", await (await world.Anyone.GetAsync(link)).Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.Contains(
+            "No more messages.",
+            await (await world.Anyone.GetAsync(link)).Content.ReadAsStringAsync(),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact]

@@ -36,7 +36,8 @@ public sealed class Caller(TimeProvider time, IHttpClientFactory http, IHostAppl
         for (var tries = 0; tries < MostTries; tries++)
         {
             var (status, _) = await OnceAsync(call, stop);
-            if (status is >= 200 and < 500 and not (404 or 408 or 429)) return;
+            if (status is >= 200 and < 500 and not (404 or 408 or 429))
+                return;
             await Task.Delay(TimeSpan.FromMilliseconds(200 * Math.Pow(2, tries)), time, stop);
         }
     }
@@ -49,9 +50,13 @@ public sealed class Caller(TimeProvider time, IHttpClientFactory http, IHostAppl
         {
             using var client = http.CreateClient();
             client.Timeout = TimeSpan.FromSeconds(10);
-            using var request = new HttpRequestMessage(HttpMethod.Post, call.Address) { Content = new ByteArrayContent(call.Body) };
+            using var request = new HttpRequestMessage(HttpMethod.Post, call.Address)
+            {
+                Content = new ByteArrayContent(call.Body),
+            };
             request.Content.Headers.ContentType = new("application/json");
-            foreach (var (name, value) in call.Headers ?? []) request.Headers.TryAddWithoutValidation(name, value);
+            foreach (var (name, value) in call.Headers ?? [])
+                request.Headers.TryAddWithoutValidation(name, value);
             if (call.Secret is { } secret)
             {
                 var stamp = time.GetUtcNow().ToUnixTimeSeconds();
@@ -63,14 +68,20 @@ public sealed class Caller(TimeProvider time, IHttpClientFactory http, IHostAppl
             using var answer = await client.SendAsync(request, stop);
             return ((int)answer.StatusCode, await answer.Content.ReadAsStringAsync(stop));
         }
-        catch (Exception e) when (e is HttpRequestException or UriFormatException or InvalidOperationException or NotSupportedException || (e is TaskCanceledException && !stop.IsCancellationRequested))
+        catch (Exception e)
+            when (e is HttpRequestException or UriFormatException or InvalidOperationException or NotSupportedException
+                || (e is TaskCanceledException && !stop.IsCancellationRequested)
+            )
         {
             return (0, e.GetBaseException().Message);
         }
     }
 
     // Secrets are written as base64 after whsec_ (Standard Webhooks), or plainly.
-    private static byte[] KeyOf(string secret) => secret.StartsWith("whsec_", StringComparison.Ordinal) ? Convert.FromBase64String(secret[6..]) : Encoding.UTF8.GetBytes(secret);
+    private static byte[] KeyOf(string secret) =>
+        secret.StartsWith("whsec_", StringComparison.Ordinal)
+            ? Convert.FromBase64String(secret[6..])
+            : Encoding.UTF8.GetBytes(secret);
 
     private static string Sign(string secret, string id, long stamp, byte[] body)
     {
@@ -82,7 +93,13 @@ public sealed class Caller(TimeProvider time, IHttpClientFactory http, IHostAppl
 /// <summary>One call.</summary>
 /// <param name="Id">Its id; the same for the same news.</param>
 /// <param name="Secret">Signs it by the Standard Webhooks scheme.</param>
-public sealed record Call(string Address, string Id, byte[] Body, string? Secret, IReadOnlyList<(string Name, string Value)>? Headers = null);
+public sealed record Call(
+    string Address,
+    string Id,
+    byte[] Body,
+    string? Secret,
+    IReadOnlyList<(string Name, string Value)>? Headers = null
+);
 
 /// <summary>A program that wants to be told, and what its news is signed with.</summary>
 public sealed record Hearer(string Url, string? Secret);

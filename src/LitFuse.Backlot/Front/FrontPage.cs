@@ -24,19 +24,23 @@ public static class FrontPage
     ];
 
     /// <summary>Maps it.</summary>
-    public static void Map(WebApplication app) => app.MapGet("/", (FaultBoard board) => Paper.Page("Everything", Body(board)));
+    public static void Map(WebApplication app) =>
+        app.MapGet("/", (FaultBoard board) => Paper.Page("Everything", Body(board)));
 
     private static string Body(FaultBoard board)
     {
         var rows = Stand.Select(s =>
         {
             var fault = board.Of(s.Key);
-            string Switch(string mode, bool on) => $"<td><button type=\"button\" data-service=\"{s.Key}\" data-mode=\"{mode}\" aria-pressed=\"{(on ? "true" : "false")}\">{mode}</button></td>";
+            string Switch(string mode, bool on) =>
+                $"<td><button type=\"button\" data-service=\"{s.Key}\" data-mode=\"{mode}\" aria-pressed=\"{(on ? "true" : "false")}\">{mode}</button></td>";
             return $"<tr><th scope=\"row\">{char.ToUpperInvariant(s.Key[0])}{s.Key[1..]}</th><td>{s.Does}</td>{Switch("down", fault.Down)}{Switch("slow", fault.Slow)}{Switch("error", fault.Error)}{Switch("repeat", fault.Repeat)}{Switch("half", fault.Half)}{Switch("busy", fault.Busy)}{(s.Key is "plaza" or "lanternfind" or "formbench" ? Switch("lose", fault.Lose) : "<td></td>")}</tr>";
         });
         return $$"""
             <h1>Stand-ins for the outside, and what is wrong with them</h1>
-            <table><thead><tr><th>service</th><th>what it does</th><th colspan="7">switches</th></tr></thead><tbody>{{string.Concat(rows)}}</tbody></table>
+            <table><thead><tr><th>service</th><th>what it does</th><th colspan="7">switches</th></tr></thead><tbody>{{string.Concat(
+                rows
+            )}}</tbody></table>
             <p><button type="button" id="clear">Everything works again</button> <span id="said" role="status"></span></p>
             <p class="small">Slow means four seconds. Down breaks connections off. Repeat does everything twice; a caller's idempotency key should make that harmless. Half takes what it is given, then drops the connection. Busy asks callers to come back in two seconds. Lose forgets to tell of one in five.</p>
             <script>

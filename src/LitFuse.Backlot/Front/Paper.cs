@@ -11,11 +11,19 @@ public static class Paper
     /// <summary>A page of the Backlot. <paramref name="refresh"/> names the elements that are fetched anew each second, but not while somebody types in them; an empty <c>#answer</c> is, until there is something to answer.</summary>
     public static IResult Page(string title, string body, params string[] refresh)
     {
-        var script = refresh.Length == 0 ? "" : $$$"""
-            <script>setInterval(async()=>{const r=await fetch(location.href).catch(()=>null);if(!r||!r.ok)return;const d=new DOMParser().parseFromString(await r.text(),"text/html");for(const s of [{{{string.Join(',', refresh.Select(r => $"\"#{r}\""))}}},"nav[aria-label]:not(.top)","#answer:empty","#answer2:empty"]){const a=document.querySelector(s),b=d.querySelector(s.replace(":empty",""));if(a&&b&&a.innerHTML!==b.innerHTML&&!(a.contains(document.activeElement)&&document.activeElement.matches("input,textarea")&&document.activeElement.value))a.innerHTML=b.innerHTML}},1000)</script>
-            """;
+        var script =
+            refresh.Length == 0
+                ? ""
+                : $$$"""
+                    <script>setInterval(async()=>{const r=await fetch(location.href).catch(()=>null);if(!r||!r.ok)return;const d=new DOMParser().parseFromString(await r.text(),"text/html");for(const s of [{{{string.Join(
+                        ',',
+                        refresh.Select(r => $"\"#{r}\"")
+                    )}}},"nav[aria-label]:not(.top)","#answer:empty","#answer2:empty"]){const a=document.querySelector(s),b=d.querySelector(s.replace(":empty",""));if(a&&b&&a.innerHTML!==b.innerHTML&&!(a.contains(document.activeElement)&&document.activeElement.matches("input,textarea")&&document.activeElement.value))a.innerHTML=b.innerHTML}},1000)</script>
+                    """;
         var html = $$$"""
-            <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{{Text(title)}}} · the Backlot</title><link rel="icon" href="data:,">
+            <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{{Text(
+                title
+            )}}} · the Backlot</title><link rel="icon" href="data:,">
             <style>
             body{margin:0;background:#E9DFC9;color:#33291B;font:16px/1.5 "Courier New",Courier,"Liberation Mono",monospace}
             header{padding:.75rem 1.5rem;border-bottom:3px double #33291B;display:flex;gap:1.5rem;flex-wrap:wrap;align-items:baseline}

@@ -24,13 +24,21 @@ public sealed class GridTab(string key, string name, IReadOnlyList<string> heade
     /// <summary>The first row: names of the columns.</summary>
     public IReadOnlyList<string> Header
     {
-        get { lock (hold) return [.. header]; }
+        get
+        {
+            lock (hold)
+                return [.. header];
+        }
     }
 
     /// <summary>All rows.</summary>
     public IReadOnlyList<GridRow> Rows
     {
-        get { lock (hold) return [.. rows]; }
+        get
+        {
+            lock (hold)
+                return [.. rows];
+        }
     }
 
     /// <summary>Writes a name into the header row.</summary>
@@ -38,7 +46,8 @@ public sealed class GridTab(string key, string name, IReadOnlyList<string> heade
     {
         lock (hold)
         {
-            if (!header.Contains(column, StringComparer.Ordinal)) header = [.. header, column];
+            if (!header.Contains(column, StringComparer.Ordinal))
+                header = [.. header, column];
             last = Math.Max(last, 1);
         }
     }
@@ -49,13 +58,18 @@ public sealed class GridTab(string key, string name, IReadOnlyList<string> heade
     {
         lock (hold)
         {
-            if (cells.Keys.FirstOrDefault(c => !header.Contains(c, StringComparer.Ordinal)) is { } unknown) return (null, unknown);
-            if (key is not null && byKey.TryGetValue(key, out var before)) return (rows.Find(r => r.Number == before), null);
-            if (rows.Count >= Most) rows.RemoveAt(0);
+            if (cells.Keys.FirstOrDefault(c => !header.Contains(c, StringComparer.Ordinal)) is { } unknown)
+                return (null, unknown);
+            if (key is not null && byKey.TryGetValue(key, out var before))
+                return (rows.Find(r => r.Number == before), null);
+            if (rows.Count >= Most)
+                rows.RemoveAt(0);
             var row = new GridRow(++last, mark, new Dictionary<string, string>(cells, StringComparer.Ordinal));
             rows.Add(row);
-            if (key is not null) byKey[key] = row.Number;
-            if (mark is not null) byMark[mark] = row.Number;
+            if (key is not null)
+                byKey[key] = row.Number;
+            if (mark is not null)
+                byMark[mark] = row.Number;
             return (row, null);
         }
     }
@@ -65,8 +79,13 @@ public sealed class GridTab(string key, string name, IReadOnlyList<string> heade
     {
         lock (hold)
         {
-            if (mark is not null) return byMark.TryGetValue(mark, out var number) ? rows.Find(r => r.Number == number) : null;
-            return column is null ? null : rows.Find(r => string.Equals(r.Cells.GetValueOrDefault(column), value, StringComparison.OrdinalIgnoreCase));
+            if (mark is not null)
+                return byMark.TryGetValue(mark, out var number) ? rows.Find(r => r.Number == number) : null;
+            return column is null
+                ? null
+                : rows.Find(r =>
+                    string.Equals(r.Cells.GetValueOrDefault(column), value, StringComparison.OrdinalIgnoreCase)
+                );
         }
     }
 
@@ -75,17 +94,29 @@ public sealed class GridTab(string key, string name, IReadOnlyList<string> heade
     {
         lock (hold)
         {
-            if (cells.Keys.FirstOrDefault(c => !header.Contains(c, StringComparer.Ordinal)) is { } unknown) return (null, unknown);
+            if (cells.Keys.FirstOrDefault(c => !header.Contains(c, StringComparer.Ordinal)) is { } unknown)
+                return (null, unknown);
             var place = rows.FindIndex(r => r.Number == number);
-            if (place < 0) return (null, null);
-            return (rows[place] = rows[place] with { Cells = rows[place].Cells.Concat(cells).GroupBy(c => c.Key).ToDictionary(g => g.Key, g => g.Last().Value, StringComparer.Ordinal) }, null);
+            if (place < 0)
+                return (null, null);
+            return (
+                rows[place] = rows[place] with
+                {
+                    Cells = rows[place]
+                        .Cells.Concat(cells)
+                        .GroupBy(c => c.Key)
+                        .ToDictionary(g => g.Key, g => g.Last().Value, StringComparer.Ordinal),
+                },
+                null
+            );
         }
     }
 
     /// <summary>Takes a row out.</summary>
     public bool Remove(int number)
     {
-        lock (hold) return rows.RemoveAll(r => r.Number == number) > 0;
+        lock (hold)
+            return rows.RemoveAll(r => r.Number == number) > 0;
     }
 }
 
@@ -98,11 +129,27 @@ public sealed class Grids
     /// <summary>What there is.</summary>
     public IReadOnlyList<GridSheet> Sheets { get; } =
     [
-        new("rides", "Test rides", [new("asked", "Asked", ["When", "First name", "Last name", "Email", "Phone", "Fleet size", "Form"]), new("later", "Later", [])]),
-        new("quotes", "Booth quotes", [new("asked", "Asked", ["When", "Full name", "Email", "Phone", "Booths", "Every answer"])]),
-        new("dates", "Marquee dates", [new("asked", "Asked", ["When", "Full name", "Email", "Phone", "Event date", "Guests"])]),
+        new(
+            "rides",
+            "Test rides",
+            [
+                new("asked", "Asked", ["When", "First name", "Last name", "Email", "Phone", "Fleet size", "Form"]),
+                new("later", "Later", []),
+            ]
+        ),
+        new(
+            "quotes",
+            "Booth quotes",
+            [new("asked", "Asked", ["When", "Full name", "Email", "Phone", "Booths", "Every answer"])]
+        ),
+        new(
+            "dates",
+            "Marquee dates",
+            [new("asked", "Asked", ["When", "Full name", "Email", "Phone", "Event date", "Guests"])]
+        ),
     ];
 
     /// <summary>A tab, or <c>null</c>.</summary>
-    public GridTab? Tab(string sheet, string tab) => Sheets.FirstOrDefault(s => s.Key == sheet)?.Tabs.FirstOrDefault(t => t.Key == tab);
+    public GridTab? Tab(string sheet, string tab) =>
+        Sheets.FirstOrDefault(s => s.Key == sheet)?.Tabs.FirstOrDefault(t => t.Key == tab);
 }

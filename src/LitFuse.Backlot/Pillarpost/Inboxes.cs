@@ -9,7 +9,19 @@ public sealed record MailDoor(int Port);
 /// <param name="ReplyTo">Whom an answer goes to, where that is somebody else.</param>
 /// <param name="Copies">Who got it too.</param>
 /// <param name="Unsubscribe">Where one click ends such letters (RFC 8058).</param>
-public sealed record Letter(int Id, string To, string From, string Subject, string Text, string? Html, DateTimeOffset At, string? MessageId, string ReplyTo, string Copies, string? Unsubscribe)
+public sealed record Letter(
+    int Id,
+    string To,
+    string From,
+    string Subject,
+    string Text,
+    string? Html,
+    DateTimeOffset At,
+    string? MessageId,
+    string ReplyTo,
+    string Copies,
+    string? Unsubscribe
+)
 {
     /// <summary>What comes with it.</summary>
     public IReadOnlyList<LetterFile> Files { get; init; } = [];
@@ -49,37 +61,68 @@ public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
         {
             foreach (var to in envelopeTo)
             {
-                if (!keepDoubles && message.MessageId is { Length: > 0 } id && letters.Exists(l => l.MessageId == id && l.To == to)) continue;
-                put.Add(new(++last, to, message.From.ToString(), message.Subject ?? "", message.TextBody ?? "", message.HtmlBody, time.GetUtcNow(), message.MessageId, message.ReplyTo.ToString(), message.Cc.ToString(), OneClickOf(message))
-                {
-                    Files = [.. message.Attachments.OfType<MimePart>().Select(FileOf)],
-                    Signature = message.Headers[HeaderId.DkimSignature],
-                    Headers = message.Headers.GroupBy(h => h.Field, StringComparer.OrdinalIgnoreCase).ToDictionary(g => g.Key, g => g.First().Value, StringComparer.OrdinalIgnoreCase),
-                });
+                if (
+                    !keepDoubles
+                    && message.MessageId is { Length: > 0 } id
+                    && letters.Exists(l => l.MessageId == id && l.To == to)
+                )
+                    continue;
+                put.Add(
+                    new(
+                        ++last,
+                        to,
+                        message.From.ToString(),
+                        message.Subject ?? "",
+                        message.TextBody ?? "",
+                        message.HtmlBody,
+                        time.GetUtcNow(),
+                        message.MessageId,
+                        message.ReplyTo.ToString(),
+                        message.Cc.ToString(),
+                        OneClickOf(message)
+                    )
+                    {
+                        Files = [.. message.Attachments.OfType<MimePart>().Select(FileOf)],
+                        Signature = message.Headers[HeaderId.DkimSignature],
+                        Headers = message
+                            .Headers.GroupBy(h => h.Field, StringComparer.OrdinalIgnoreCase)
+                            .ToDictionary(g => g.Key, g => g.First().Value, StringComparer.OrdinalIgnoreCase),
+                    }
+                );
             }
 
             letters.AddRange(put);
-            if (letters.Count > Most) letters.RemoveRange(0, letters.Count - Most);
+            if (letters.Count > Most)
+                letters.RemoveRange(0, letters.Count - Most);
         }
 
-        if (Scans) foreach (var letter in put) _ = ScanAsync(letter);
+        if (Scans)
+            foreach (var letter in put)
+                _ = ScanAsync(letter);
         return put;
     }
 
     /// <summary>Letters to somebody, or all, oldest first.</summary>
     public IReadOnlyList<Letter> To(string? to)
     {
-        lock (letters) return letters.Where(l => string.IsNullOrEmpty(to) || l.To.Equals(to, StringComparison.OrdinalIgnoreCase)).ToList();
+        lock (letters)
+            return letters
+                .Where(l => string.IsNullOrEmpty(to) || l.To.Equals(to, StringComparison.OrdinalIgnoreCase))
+                .ToList();
     }
 
     /// <summary>The addresses in a letter's text.</summary>
     public static IEnumerable<string> LinksIn(string text) =>
-        text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Where(w => w.StartsWith("http://", StringComparison.Ordinal) || w.StartsWith("https://", StringComparison.Ordinal));
+        text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)
+            .Where(w =>
+                w.StartsWith("http://", StringComparison.Ordinal) || w.StartsWith("https://", StringComparison.Ordinal)
+            );
 
     /// <summary>One by its number.</summary>
     public Letter? Find(int id)
     {
-        lock (letters) return letters.Find(l => l.Id == id);
+        lock (letters)
+            return letters.Find(l => l.Id == id);
     }
 
     private static LetterFile FileOf(MimePart part)
@@ -91,15 +134,21 @@ public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
 
     // Both headers must be there: without the second, following the first may do anything.
     private static string? OneClickOf(MimeMessage message) =>
-        message.Headers[HeaderId.ListUnsubscribePost] == "List-Unsubscribe=One-Click" && message.Headers[HeaderId.ListUnsubscribe] is { } at && at.StartsWith("<http", StringComparison.Ordinal) ? at.Trim('<', '>') : null;
+        message.Headers[HeaderId.ListUnsubscribePost] == "List-Unsubscribe=One-Click"
+        && message.Headers[HeaderId.ListUnsubscribe] is { } at
+        && at.StartsWith("<http", StringComparison.Ordinal)
+            ? at.Trim('<', '>')
+            : null;
 
     /// <summary>Ends such letters with one click, as a mail program does it.</summary>
     /// <returns>What the other side answered; <c>null</c> where the letter offers nothing of the kind.</returns>
     public async Task<int?> UnsubscribeAsync(int id, CancellationToken stop)
     {
         string? at;
-        lock (letters) at = letters.Find(l => l.Id == id)?.Unsubscribe;
-        if (at is null) return null;
+        lock (letters)
+            at = letters.Find(l => l.Id == id)?.Unsubscribe;
+        if (at is null)
+            return null;
         using var client = clients.CreateClient();
         using var body = new FormUrlEncodedContent([new("List-Unsubscribe", "One-Click")]);
         using var answer = await client.PostAsync(at, body, stop);

@@ -33,17 +33,27 @@ public sealed class Incoming(TimeProvider time, Caller caller)
         message.To.Add(to);
         message.Subject = (answer.Automatic ? "Out of the office: " : "Re: ") + letter.Subject;
         message.InReplyTo = letter.MessageId;
-        if (letter.MessageId is { } id) message.References.Add(id);
-        if (answer.Automatic) message.Headers.Add("Auto-Submitted", "auto-replied");
+        if (letter.MessageId is { } id)
+            message.References.Add(id);
+        if (answer.Automatic)
+            message.Headers.Add("Auto-Submitted", "auto-replied");
         var quoted = string.Join('\n', letter.Text.Split('\n').Select(l => "> " + l));
-        message.Body = new TextPart("plain") { Text = $"{answer.Text}\n\nOn {letter.At.ToString("d MMM yyyy 'at' HH:mm", CultureInfo.InvariantCulture)}, {letter.From} wrote:\n{quoted}\n" };
+        message.Body = new TextPart("plain")
+        {
+            Text =
+                $"{answer.Text}\n\nOn {letter.At.ToString("d MMM yyyy 'at' HH:mm", CultureInfo.InvariantCulture)}, {letter.From} wrote:\n{quoted}\n",
+        };
         return Hand(message, to.Address);
     }
 
     /// <summary>Somebody writes of their own accord.</summary>
     public bool Write(string from, string to, string subject, string text)
     {
-        using var message = new MimeMessage { Subject = subject, Body = new TextPart("plain") { Text = text } };
+        using var message = new MimeMessage
+        {
+            Subject = subject,
+            Body = new TextPart("plain") { Text = text },
+        };
         message.From.Add(MailboxAddress.Parse(from));
         message.To.Add(MailboxAddress.Parse(to));
         return Hand(message, to);
@@ -52,11 +62,28 @@ public sealed class Incoming(TimeProvider time, Caller caller)
     /// <summary>Says that a letter did not arrive (RFC 3464).</summary>
     public bool Bounce(MimeMessage letter, string to, string code, string why)
     {
-        if (letter.From.Mailboxes.FirstOrDefault() is not { } sender) return false;
+        if (letter.From.Mailboxes.FirstOrDefault() is not { } sender)
+            return false;
         var status = new MessageDeliveryStatus();
         status.StatusGroups.Add(new HeaderList { { "Reporting-MTA", "dns; pillarpost.example" } });
-        status.StatusGroups.Add(new HeaderList { { "Final-Recipient", "rfc822; " + to }, { "Action", code.StartsWith('4') ? "delayed" : "failed" }, { "Status", code }, { "Diagnostic-Code", "smtp; " + why } });
-        var report = new MultipartReport("delivery-status") { new TextPart("plain") { Text = $"Your letter to {to} could not be delivered: {why}\n" }, status, new TextPart("rfc822-headers") { Text = $"Message-Id: <{letter.MessageId}>\r\nSubject: {letter.Subject}\r\n" } };
+        status.StatusGroups.Add(
+            new HeaderList
+            {
+                { "Final-Recipient", "rfc822; " + to },
+                { "Action", code.StartsWith('4') ? "delayed" : "failed" },
+                { "Status", code },
+                { "Diagnostic-Code", "smtp; " + why },
+            }
+        );
+        var report = new MultipartReport("delivery-status")
+        {
+            new TextPart("plain") { Text = $"Your letter to {to} could not be delivered: {why}\n" },
+            status,
+            new TextPart("rfc822-headers")
+            {
+                Text = $"Message-Id: <{letter.MessageId}>\r\nSubject: {letter.Subject}\r\n",
+            },
+        };
         using var message = new MimeMessage { Subject = "Undelivered: " + letter.Subject, Body = report };
         message.From.Add(new MailboxAddress("Pillarpost", "postmaster@pillarpost.example"));
         message.To.Add(sender);
@@ -66,9 +93,13 @@ public sealed class Incoming(TimeProvider time, Caller caller)
 
     private bool Hand(MimeMessage message, string address)
     {
-        if (!handedTo.TryGetValue(address, out var to) || to is not { Url: { } url, Secret: { } secret }) return false;
+        if (!handedTo.TryGetValue(address, out var to) || to is not { Url: { } url, Secret: { } secret })
+            return false;
         message.Date = time.GetUtcNow();
-        message.MessageId = string.Create(CultureInfo.InvariantCulture, $"in-{Interlocked.Increment(ref count)}.{Guid.NewGuid():N}@pillarpost.example");
+        message.MessageId = string.Create(
+            CultureInfo.InvariantCulture,
+            $"in-{Interlocked.Increment(ref count)}.{Guid.NewGuid():N}@pillarpost.example"
+        );
         using var bytes = new MemoryStream();
         message.WriteTo(bytes);
         caller.Tell(new(url, message.MessageId, bytes.ToArray(), secret));

@@ -56,8 +56,22 @@ public sealed class ArrivalHabit
     private readonly Instant? last;
     private readonly string? little;
 
-    private ArrivalHabit(double[] rates, DateTimeZone zone, IReadOnlyList<QuietTime> quiet, double threshold, Instant? last, string? little) =>
-        (this.rates, this.zone, this.quiet, this.threshold, this.last, this.little) = (rates, zone, quiet, threshold, last, little);
+    private ArrivalHabit(
+        double[] rates,
+        DateTimeZone zone,
+        IReadOnlyList<QuietTime> quiet,
+        double threshold,
+        Instant? last,
+        string? little
+    ) =>
+        (this.rates, this.zone, this.quiet, this.threshold, this.last, this.little) = (
+            rates,
+            zone,
+            quiet,
+            threshold,
+            last,
+            little
+        );
 
     /// <summary>Leads an hour, by hour of the week from Monday 00:00.</summary>
     public IReadOnlyList<double> Rates => rates;
@@ -67,7 +81,12 @@ public sealed class ArrivalHabit
     /// <param name="quiet">When nothing was to come.</param>
     /// <param name="zone">The client's.</param>
     /// <param name="now">The present moment.</param>
-    public static ArrivalHabit Learn(IReadOnlyCollection<Instant> arrivals, IReadOnlyList<QuietTime> quiet, DateTimeZone zone, Instant now)
+    public static ArrivalHabit Learn(
+        IReadOnlyCollection<Instant> arrivals,
+        IReadOnlyList<QuietTime> quiet,
+        DateTimeZone zone,
+        Instant now
+    )
     {
         var came = arrivals.Where(a => a >= now - Back && a <= now).Order().ToList();
         var from = came.Count > 0 ? came[0] : now;
@@ -77,24 +96,36 @@ public sealed class ArrivalHabit
         var days = (until - from).TotalDays;
         if (came.Count < LeastLeads || days < LeastDays)
         {
-            var why = came.Count == 0 ? "no lead has come yet" : string.Create(CultureInfo.InvariantCulture, $"{came.Count} {(came.Count == 1 ? "lead" : "leads")} in {Math.Max(1, days):0} days");
+            var why =
+                came.Count == 0
+                    ? "no lead has come yet"
+                    : string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{came.Count} {(came.Count == 1 ? "lead" : "leads")} in {Math.Max(1, days):0} days"
+                    );
             return new(new double[HoursOfWeek], zone, quiet, double.MaxValue, last, why);
         }
 
         var rates = RatesOf(came, quiet, zone, from, until);
         var habit = new ArrivalHabit(rates, zone, quiet, double.NaN, last, null);
         var gaps = new List<double>(came.Count);
-        for (var i = 1; i < came.Count; i++) gaps.Add(habit.Expected(came[i - 1], came[i]));
+        for (var i = 1; i < came.Count; i++)
+            gaps.Add(habit.Expected(came[i - 1], came[i]));
         return new(rates, zone, quiet, Threshold(gaps, days), last, null);
     }
 
     /// <summary>Asks whether it is silent.</summary>
     public SilenceAnswer Look(Instant now)
     {
-        if (little is not null) return new SilenceAnswer.TooLittle($"Too little is known to say when it is silent: {little}.");
+        if (little is not null)
+            return new SilenceAnswer.TooLittle($"Too little is known to say when it is silent: {little}.");
         var expected = Expected(last!.Value, now);
-        if (expected <= threshold || Resting(now)) return new SilenceAnswer.Usual($"This form usually has a lead {Every(now)}.");
-        return new SilenceAnswer.Silent(last.Value, $"This form usually has a lead {Every(last.Value)}; none for {Spans.Say(now - last.Value)}.");
+        if (expected <= threshold || Resting(now))
+            return new SilenceAnswer.Usual($"This form usually has a lead {Every(now)}.");
+        return new SilenceAnswer.Silent(
+            last.Value,
+            $"This form usually has a lead {Every(last.Value)}; none for {Spans.Say(now - last.Value)}."
+        );
     }
 
     /// <summary>The leads that are to be expected between two moments.</summary>
@@ -106,7 +137,8 @@ public sealed class ArrivalHabit
         {
             // To the next whole hour: rates change there, also where a zone is half an hour off.
             var local = at.InZone(zone).LocalDateTime;
-            var rest = Duration.FromHours(1) - Duration.FromTicks(local.TimeOfDay.TickOfDay % NodaConstants.TicksPerHour);
+            var rest =
+                Duration.FromHours(1) - Duration.FromTicks(local.TimeOfDay.TickOfDay % NodaConstants.TicksPerHour);
             var end = Instant.Min(to, at + rest);
             sum += rates[HourOf(local)] * (end - at - Overlap(at, end)).TotalHours;
             at = end;
@@ -136,18 +168,27 @@ public sealed class ArrivalHabit
         // Over three hours: a single one says little.
         var hour = HourOf(at.InZone(zone).LocalDateTime);
         var rate = (rates[hour] + rates[(hour + 1) % HoursOfWeek] + rates[(hour + HoursOfWeek - 1) % HoursOfWeek]) / 3;
-        if (rate < 1 / 72.0) return "seldom at these hours";
+        if (rate < 1 / 72.0)
+            return "seldom at these hours";
         // To five minutes: a habit is no timetable.
         var minutes = 60 / rate;
         var every = Duration.FromMinutes(minutes < 15 ? minutes : Math.Round(minutes / 5) * 5);
-        if (every == Duration.FromHours(1)) return "every hour at these hours";
+        if (every == Duration.FromHours(1))
+            return "every hour at these hours";
         return every.TotalMinutes < 1.5 ? "every minute at these hours" : $"every {Spans.Say(every)} at these hours";
     }
 
-    private static double[] RatesOf(List<Instant> came, IReadOnlyList<QuietTime> quiet, DateTimeZone zone, Instant from, Instant until)
+    private static double[] RatesOf(
+        List<Instant> came,
+        IReadOnlyList<QuietTime> quiet,
+        DateTimeZone zone,
+        Instant from,
+        Instant until
+    )
     {
         var (counts, open) = (new double[HoursOfWeek], new double[HoursOfWeek]);
-        foreach (var at in came) counts[HourOf(at.InZone(zone).LocalDateTime)]++;
+        foreach (var at in came)
+            counts[HourOf(at.InZone(zone).LocalDateTime)]++;
         var clock = new ArrivalHabit(counts, zone, quiet, double.NaN, null, null);
         for (var at = from; at < until; at += Duration.FromHours(1))
         {
@@ -161,7 +202,8 @@ public sealed class ArrivalHabit
             var (sum, hours) = (0.0, 0.0);
             for (var h = 0; h < HoursOfWeek; h++)
             {
-                if (!of(h)) continue;
+                if (!of(h))
+                    continue;
                 sum += counts[h];
                 hours += open[h];
             }
@@ -170,7 +212,10 @@ public sealed class ArrivalHabit
         }
 
         var all = Rate(_ => true);
-        var (byHour, byDay) = (Enumerable.Range(0, 24).Select(h => Rate(x => x % 24 == h)).ToArray(), Enumerable.Range(0, 7).Select(d => Rate(x => x / 24 == d)).ToArray());
+        var (byHour, byDay) = (
+            Enumerable.Range(0, 24).Select(h => Rate(x => x % 24 == h)).ToArray(),
+            Enumerable.Range(0, 7).Select(d => Rate(x => x / 24 == d)).ToArray()
+        );
         var rates = new double[HoursOfWeek];
         for (var h = 0; h < HoursOfWeek; h++)
         {
@@ -180,7 +225,10 @@ public sealed class ArrivalHabit
 
         // What it has lately is what is to be expected: a campaign that was turned down is not silence.
         var usual = new ArrivalHabit(rates, zone, quiet, double.NaN, null, null);
-        double Level(int days) => until - Duration.FromDays(days) is var begin && begin < from ? 1 : Math.Min(1, (came.Count(c => c > begin) + 3) / (usual.Expected(begin, until) + 3));
+        double Level(int days) =>
+            until - Duration.FromDays(days) is var begin && begin < from
+                ? 1
+                : Math.Min(1, (came.Count(c => c > begin) + 3) / (usual.Expected(begin, until) + 3));
         var level = Math.Min(Level(3), Level(7));
         return [.. rates.Select(r => r * level)];
     }
@@ -194,7 +242,11 @@ public sealed class ArrivalHabit
         var plain = Math.Log(Math.Max(1, perMonth / AlarmsAMonth));
         var beyond = sorted[(int)(sorted.Count * 0.9)];
         var excess = sorted.Where(g => g > beyond).Select(g => g - beyond).ToList();
-        var tail = excess.Count < 4 ? 0 : beyond + (excess.Average() * Math.Log(Math.Max(1, perMonth * excess.Count / gaps.Count / AlarmsAMonth)));
+        var tail =
+            excess.Count < 4
+                ? 0
+                : beyond
+                    + (excess.Average() * Math.Log(Math.Max(1, perMonth * excess.Count / gaps.Count / AlarmsAMonth)));
         return Math.Max(LeastGap, Math.Max(plain, tail) * (1 + (2 / Math.Sqrt(gaps.Count))));
     }
 }

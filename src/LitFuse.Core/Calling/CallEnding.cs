@@ -10,42 +10,66 @@ namespace LitFuse.Core.Calling;
 /// <param name="By">The name of who took it.</param>
 /// <param name="Talk">How long two were joined; <c>null</c>: they were not.</param>
 /// <param name="Recording">Where its recording is.</param>
-public sealed record CallEnding(CallOutcome Outcome, string Because, string? By = null, Duration? Talk = null, string? Recording = null)
+public sealed record CallEnding(
+    CallOutcome Outcome,
+    string Because,
+    string? By = null,
+    Duration? Talk = null,
+    string? Recording = null
+)
 {
     /// <summary>What a dry run takes it to come to, where nobody says otherwise.</summary>
-    public static CallEnding Usual { get; } = new(CallOutcome.Spoke, "somebody of the team and the lead spoke", "somebody of the team", Duration.FromSeconds(90));
+    public static CallEnding Usual { get; } =
+        new(
+            CallOutcome.Spoke,
+            "somebody of the team and the lead spoke",
+            "somebody of the team",
+            Duration.FromSeconds(90)
+        );
 
     /// <summary>What a step that rings through leaves behind: <c>spoke</c>, <c>no-answer</c> and so on.</summary>
     public string Word => WordOf(Outcome);
 
     /// <summary>An outcome as fuses name it.</summary>
-    public static string WordOf(CallOutcome outcome) => outcome switch
-    {
-        CallOutcome.Spoke => "spoke",
-        CallOutcome.Machine => "machine",
-        CallOutcome.NoAnswer => "no-answer",
-        CallOutcome.Nobody => "nobody",
-        _ => "stopped",
-    };
+    public static string WordOf(CallOutcome outcome) =>
+        outcome switch
+        {
+            CallOutcome.Spoke => "spoke",
+            CallOutcome.Machine => "machine",
+            CallOutcome.NoAnswer => "no-answer",
+            CallOutcome.Nobody => "nobody",
+            _ => "stopped",
+        };
 
     /// <summary>The outcome by its name, or <c>null</c>.</summary>
     public static CallOutcome? OutcomeOf(string? word)
     {
-        foreach (var outcome in Enum.GetValues<CallOutcome>()) if (WordOf(outcome) == word) return outcome;
+        foreach (var outcome in Enum.GetValues<CallOutcome>())
+            if (WordOf(outcome) == word)
+                return outcome;
         return null;
     }
 
     /// <summary>Where the step stands then: done, once somebody reached out.</summary>
-    public StepStatus Status => Talk is not null ? StepStatus.Done : Outcome == CallOutcome.Stopped ? StepStatus.Struck : StepStatus.Failed;
+    public StepStatus Status =>
+        Talk is not null ? StepStatus.Done
+        : Outcome == CallOutcome.Stopped ? StepStatus.Struck
+        : StepStatus.Failed;
 
     /// <summary>What the step leaves for later ones.</summary>
     public IReadOnlyDictionary<string, string> Results
     {
         get
         {
-            var results = new Dictionary<string, string>(StringComparer.Ordinal) { ["outcome"] = Word, ["seconds"] = ((int)(Talk ?? Duration.Zero).TotalSeconds).ToString(CultureInfo.InvariantCulture) };
-            if (By is not null) results["by"] = By;
-            if (Recording is not null) results["recording"] = Recording;
+            var results = new Dictionary<string, string>(StringComparer.Ordinal)
+            {
+                ["outcome"] = Word,
+                ["seconds"] = ((int)(Talk ?? Duration.Zero).TotalSeconds).ToString(CultureInfo.InvariantCulture),
+            };
+            if (By is not null)
+                results["by"] = By;
+            if (Recording is not null)
+                results["recording"] = Recording;
             return results;
         }
     }
@@ -53,7 +77,11 @@ public sealed record CallEnding(CallOutcome Outcome, string Because, string? By 
     /// <summary>What its own burn hears.</summary>
     /// <param name="at">When it ended.</param>
     /// <param name="key">Unique to this call.</param>
-    public Happening Rang(Instant at, string key) => Happening.Of(EventKeys.RangThrough, at, "ringing through ended: " + Because, ("outcome", Word)) with { Key = key };
+    public Happening Rang(Instant at, string key) =>
+        Happening.Of(EventKeys.RangThrough, at, "ringing through ended: " + Because, ("outcome", Word)) with
+        {
+            Key = key,
+        };
 
     /// <summary>What happened to the lead, for whatever fuse; <c>null</c>: nothing did.</summary>
     /// <param name="at">When it ended.</param>
@@ -67,6 +95,11 @@ public sealed record CallEnding(CallOutcome Outcome, string Because, string? By 
             CallOutcome.NoAnswer => "no-answer",
             _ => null,
         };
-        return outcome is null ? null : Happening.Of(EventKeys.CallOutcome, at, "a call ended: " + Because, ("outcome", outcome)) with { Key = key + ".call" };
+        return outcome is null
+            ? null
+            : Happening.Of(EventKeys.CallOutcome, at, "a call ended: " + Because, ("outcome", outcome)) with
+            {
+                Key = key + ".call",
+            };
     }
 }

@@ -37,9 +37,15 @@ public static class CallMachine
 
         public CallDecision Done()
         {
-            if (state.Outcome is not null) state = state with { Stage = legs.TrueForAll(l => l.State == LegState.Over) ? CallStage.Over : CallStage.Closing };
+            if (state.Outcome is not null)
+                state = state with
+                {
+                    Stage = legs.TrueForAll(l => l.State == LegState.Over) ? CallStage.Over : CallStage.Closing,
+                };
             Instant? wake = null;
-            foreach (var leg in legs) if (leg.State != LegState.Over && !(wake <= leg.Until)) wake = leg.Until;
+            foreach (var leg in legs)
+                if (leg.State != LegState.Over && !(wake <= leg.Until))
+                    wake = leg.Until;
             return new(state with { Legs = legs, NextWake = wake }, effects);
         }
 
@@ -47,15 +53,32 @@ public static class CallMachine
         {
             switch (what)
             {
-                case CallEvent.Begun when legs.Count == 0 && state.Outcome is null: Begin(); break;
-                case CallEvent.Woken: Wake(); break;
-                case CallEvent.Answered answered when Is(answered.Leg): Answered(answered.Leg); break;
-                case CallEvent.KeyPressed key when Is(key.Leg): Key(key.Leg, key.Key); break;
-                case CallEvent.Guessed guessed when Is(guessed.Leg): Guessed(guessed.Leg); break;
-                case CallEvent.Joined joined when Is(joined.Leg): Joined(joined.Leg); break;
-                case CallEvent.LegEnded ended when Is(ended.Leg): Ended(ended.Leg, ended.Ending, ended.Reason); break;
-                case CallEvent.HungUp hung when state.Outcome is null: HungUp(hung.Because); break;
-                default: break;
+                case CallEvent.Begun when legs.Count == 0 && state.Outcome is null:
+                    Begin();
+                    break;
+                case CallEvent.Woken:
+                    Wake();
+                    break;
+                case CallEvent.Answered answered when Is(answered.Leg):
+                    Answered(answered.Leg);
+                    break;
+                case CallEvent.KeyPressed key when Is(key.Leg):
+                    Key(key.Leg, key.Key);
+                    break;
+                case CallEvent.Guessed guessed when Is(guessed.Leg):
+                    Guessed(guessed.Leg);
+                    break;
+                case CallEvent.Joined joined when Is(joined.Leg):
+                    Joined(joined.Leg);
+                    break;
+                case CallEvent.LegEnded ended when Is(ended.Leg):
+                    Ended(ended.Leg, ended.Ending, ended.Reason);
+                    break;
+                case CallEvent.HungUp hung when state.Outcome is null:
+                    HungUp(hung.Because);
+                    break;
+                default:
+                    break;
             }
         }
 
@@ -69,7 +92,8 @@ public static class CallMachine
 
         private int TeamLeg => state.AcceptedBy is { } by ? legs.FindIndex(l => l.Person == by) : -1;
 
-        private void Set(int leg, LegState to, Duration lasts) => legs[leg] = legs[leg] with { State = to, Until = now + lasts };
+        private void Set(int leg, LegState to, Duration lasts) =>
+            legs[leg] = legs[leg] with { State = to, Until = now + lasts };
 
         private void Tell(string words, int? person = null) => effects.Add(new CallEffect.Tell(words, person));
 
@@ -84,8 +108,7 @@ public static class CallMachine
             do
             {
                 RingNext();
-            }
-            while (plan.AtOnce && state.Next < plan.Team.Count);
+            } while (plan.AtOnce && state.Next < plan.Team.Count);
         }
 
         private void RingNext()
@@ -105,19 +128,26 @@ public static class CallMachine
                 return;
             }
 
-            if (legs[leg].State != LegState.Ringing) return;
+            if (legs[leg].State != LegState.Ringing)
+                return;
             legs[leg] = legs[leg] with { AnsweredAt = now };
-            if (OfLead(leg)) JoinWith(leg);
-            else if (!plan.Asks) Accept(leg);
-            else Set(leg, LegState.Asked, plan.AskFor);
+            if (OfLead(leg))
+                JoinWith(leg);
+            else if (!plan.Asks)
+                Accept(leg);
+            else
+                Set(leg, LegState.Asked, plan.AskFor);
         }
 
         private void Key(int leg, string key)
         {
             // The key can overtake the news that it was picked up.
-            if (OfLead(leg) || legs[leg].State is not (LegState.Ringing or LegState.Asked)) return;
-            if (key == CallWords.Accept) Accept(leg);
-            else if (key == CallWords.Pass) PassOn(leg, $"{NameOf(leg)} passed it on", hangUp: true);
+            if (OfLead(leg) || legs[leg].State is not (LegState.Ringing or LegState.Asked))
+                return;
+            if (key == CallWords.Accept)
+                Accept(leg);
+            else if (key == CallWords.Pass)
+                PassOn(leg, $"{NameOf(leg)} passed it on", hangUp: true);
         }
 
         private void Accept(int leg)
@@ -129,7 +159,9 @@ public static class CallMachine
             Tell(plan.Asks ? $"{NameOf(leg)} took it" : $"{NameOf(leg)} picked up", legs[leg].Person);
             effects.Add(new CallEffect.Accepted(legs[leg].Person));
             // Whoever picked up a moment ago, the news of it still under way, hears it too; a phone that rings only stops.
-            for (var other = 0; other < legs.Count; other++) if (other != leg && legs[other].State is LegState.Ringing or LegState.Asked) HangUp(other, CallWords.Parting(legs[other], state.AcceptedBy));
+            for (var other = 0; other < legs.Count; other++)
+                if (other != leg && legs[other].State is LegState.Ringing or LegState.Asked)
+                    HangUp(other, CallWords.Parting(legs[other], state.AcceptedBy));
             legs.Add(new(CallLeg.OfLead, LegState.Ringing, now + Duration.FromSeconds(plan.LeadRingSeconds) + Grace));
             effects.Add(new CallEffect.RingLead(legs.Count - 1));
         }
@@ -137,11 +169,16 @@ public static class CallMachine
         private void PassOn(int leg, string because, bool hangUp)
         {
             Tell(because, legs[leg].Person);
-            if (hangUp) HangUp(leg, null);
-            else Set(leg, LegState.Over, Duration.Zero);
-            if (state.Outcome is not null || state.AcceptedBy is not null) return;
-            if (!plan.AtOnce && state.Next < plan.Team.Count) RingNext();
-            else if (!legs.Exists(l => l.State is LegState.Ringing or LegState.Asked)) Decide(CallOutcome.Nobody, plan.Team.Count == 1 ? because : "nobody took it");
+            if (hangUp)
+                HangUp(leg, null);
+            else
+                Set(leg, LegState.Over, Duration.Zero);
+            if (state.Outcome is not null || state.AcceptedBy is not null)
+                return;
+            if (!plan.AtOnce && state.Next < plan.Team.Count)
+                RingNext();
+            else if (!legs.Exists(l => l.State is LegState.Ringing or LegState.Asked))
+                Decide(CallOutcome.Nobody, plan.Team.Count == 1 ? because : "nobody took it");
         }
 
         private void Guessed(int leg)
@@ -149,11 +186,13 @@ public static class CallMachine
             if (!OfLead(leg))
             {
                 // The voicemail of one of the team presses no key.
-                if (legs[leg].State is LegState.Ringing or LegState.Asked) PassOn(leg, $"a machine answers for {NameOf(leg)}", hangUp: true);
+                if (legs[leg].State is LegState.Ringing or LegState.Asked)
+                    PassOn(leg, $"a machine answers for {NameOf(leg)}", hangUp: true);
                 return;
             }
 
-            if (state.MachineGuessed || legs[leg].State is LegState.Closing or LegState.Over) return;
+            if (state.MachineGuessed || legs[leg].State is LegState.Closing or LegState.Over)
+                return;
             state = state with { MachineGuessed = true, MachineAnswered = legs[leg].State != LegState.Joined };
             if (legs[leg].State == LegState.Joined)
             {
@@ -164,7 +203,8 @@ public static class CallMachine
 
             if (plan.SpeaksToMachines)
             {
-                if (legs[leg].State == LegState.Ringing) Answered(leg);
+                if (legs[leg].State == LegState.Ringing)
+                    Answered(leg);
                 return;
             }
 
@@ -187,7 +227,13 @@ public static class CallMachine
                 return;
             }
 
-            if (state.JoinedAt is not null || lead < 0 || legs[team].State != LegState.Accepted || legs[lead].State is not (LegState.Ringing or LegState.Joining)) return;
+            if (
+                state.JoinedAt is not null
+                || lead < 0
+                || legs[team].State != LegState.Accepted
+                || legs[lead].State is not (LegState.Ringing or LegState.Joining)
+            )
+                return;
             legs[lead] = legs[lead] with { AnsweredAt = legs[lead].AnsweredAt ?? now };
             Set(team, LegState.Joined, LookEvery);
             Set(lead, LegState.Joined, LookEvery);
@@ -198,31 +244,47 @@ public static class CallMachine
         private void Ended(int leg, LegEnding ending, string? reason)
         {
             var before = legs[leg].State;
-            if (before == LegState.Over) return;
+            if (before == LegState.Over)
+                return;
             if (!OfLead(leg) && before is LegState.Ringing or LegState.Asked)
             {
-                PassOn(leg, CallWords.NotTaken(NameOf(leg), before == LegState.Asked && ending == LegEnding.Unanswered ? LegEnding.HungUp : ending, reason), hangUp: false);
+                PassOn(
+                    leg,
+                    CallWords.NotTaken(
+                        NameOf(leg),
+                        before == LegState.Asked && ending == LegEnding.Unanswered ? LegEnding.HungUp : ending,
+                        reason
+                    ),
+                    hangUp: false
+                );
                 return;
             }
 
             Set(leg, LegState.Over, Duration.Zero);
-            if (state.Outcome is not null || before == LegState.Closing) return;
-            if (before == LegState.Joined) Finish(OfLead(leg) ? $"{plan.Lead} hung up" : $"{NameOf(leg)} hung up");
-            else if (OfLead(leg)) Decide(CallOutcome.NoAnswer, CallWords.LeadNotThere(plan.Lead, ending, reason), CallWords.LeadGone);
-            else Decide(CallOutcome.Nobody, $"{NameOf(leg)} hung up before {plan.Lead} answered");
+            if (state.Outcome is not null || before == LegState.Closing)
+                return;
+            if (before == LegState.Joined)
+                Finish(OfLead(leg) ? $"{plan.Lead} hung up" : $"{NameOf(leg)} hung up");
+            else if (OfLead(leg))
+                Decide(CallOutcome.NoAnswer, CallWords.LeadNotThere(plan.Lead, ending, reason), CallWords.LeadGone);
+            else
+                Decide(CallOutcome.Nobody, $"{NameOf(leg)} hung up before {plan.Lead} answered");
         }
 
         private void HungUp(string because)
         {
-            if (state.JoinedAt is not null) Finish(because);
-            else Decide(CallOutcome.Stopped, because);
+            if (state.JoinedAt is not null)
+                Finish(because);
+            else
+                Decide(CallOutcome.Stopped, because);
         }
 
         private void Wake()
         {
             for (var leg = 0; leg < legs.Count; leg++)
             {
-                if (legs[leg].State == LegState.Over || legs[leg].Until > now) continue;
+                if (legs[leg].State == LegState.Over || legs[leg].Until > now)
+                    continue;
                 switch (legs[leg].State)
                 {
                     case LegState.Ringing when !OfLead(leg):
@@ -253,21 +315,28 @@ public static class CallMachine
         }
 
         private void Finish(string because) =>
-            Decide(state.MachineAnswered ? CallOutcome.Machine : CallOutcome.Spoke, $"{because} after {CallWords.Talk(now - state.JoinedAt!.Value)}");
+            Decide(
+                state.MachineAnswered ? CallOutcome.Machine : CallOutcome.Spoke,
+                $"{because} after {CallWords.Talk(now - state.JoinedAt!.Value)}"
+            );
 
         private void Decide(CallOutcome outcome, string because, string? say = null)
         {
-            if (state.Outcome is not null) return;
+            if (state.Outcome is not null)
+                return;
             state = state with { Outcome = outcome, Because = because };
             effects.Add(new CallEffect.Ended(outcome, because));
-            for (var leg = 0; leg < legs.Count; leg++) if (legs[leg].State is not (LegState.Closing or LegState.Over)) HangUp(leg, OfLead(leg) ? null : say);
+            for (var leg = 0; leg < legs.Count; leg++)
+                if (legs[leg].State is not (LegState.Closing or LegState.Over))
+                    HangUp(leg, OfLead(leg) ? null : say);
         }
 
         private void HangUp(int leg, string? say)
         {
             effects.Add(new CallEffect.HangUp(leg, say));
             // One that was over is not waited for again.
-            if (legs[leg].State != LegState.Over) Set(leg, LegState.Closing, Soon);
+            if (legs[leg].State != LegState.Over)
+                Set(leg, LegState.Closing, Soon);
         }
     }
 }

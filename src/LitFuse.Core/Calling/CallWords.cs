@@ -22,26 +22,30 @@ public static class CallWords
     /// <summary>What a phone that is given up hears in case it was picked up just then; <c>null</c>: nothing.</summary>
     /// <param name="leg">The phone.</param>
     /// <param name="acceptedBy">The place in the team of who accepted.</param>
-    public static string? Parting(CallLeg leg, int? acceptedBy) => leg.Person == CallLeg.OfLead || acceptedBy is null || acceptedBy == leg.Person ? null : TakenByOther;
+    public static string? Parting(CallLeg leg, int? acceptedBy) =>
+        leg.Person == CallLeg.OfLead || acceptedBy is null || acceptedBy == leg.Person ? null : TakenByOther;
 
-    internal static string NotTaken(string name, LegEnding ending, string? reason) => ending switch
-    {
-        LegEnding.Busy => $"{name} is on the phone",
-        LegEnding.Declined => $"{name} turned it away",
-        LegEnding.Failed => $"{name} could not be rung: {reason ?? "the carrier does not say why"}",
-        LegEnding.HungUp => $"{name} hung up without a key",
-        _ => $"{name} did not pick up",
-    };
+    internal static string NotTaken(string name, LegEnding ending, string? reason) =>
+        ending switch
+        {
+            LegEnding.Busy => $"{name} is on the phone",
+            LegEnding.Declined => $"{name} turned it away",
+            LegEnding.Failed => $"{name} could not be rung: {reason ?? "the carrier does not say why"}",
+            LegEnding.HungUp => $"{name} hung up without a key",
+            _ => $"{name} did not pick up",
+        };
 
-    internal static string LeadNotThere(string lead, LegEnding ending, string? reason) => ending switch
-    {
-        LegEnding.Busy => $"{lead} is on the phone",
-        LegEnding.Declined => $"{lead} turned the call away",
-        LegEnding.Failed => $"{lead} could not be rung: {reason ?? "the carrier does not say why"}",
-        LegEnding.HungUp => $"{lead} hung up before they were joined",
-        _ => $"{lead} did not pick up",
-    };
+    internal static string LeadNotThere(string lead, LegEnding ending, string? reason) =>
+        ending switch
+        {
+            LegEnding.Busy => $"{lead} is on the phone",
+            LegEnding.Declined => $"{lead} turned the call away",
+            LegEnding.Failed => $"{lead} could not be rung: {reason ?? "the carrier does not say why"}",
+            LegEnding.HungUp => $"{lead} hung up before they were joined",
+            _ => $"{lead} did not pick up",
+        };
 
     /// <summary>A time on the phone: <c>2:10</c>.</summary>
-    public static string Talk(Duration span) => string.Create(CultureInfo.InvariantCulture, $"{(int)span.TotalMinutes}:{span.Seconds:00}");
+    public static string Talk(Duration span) =>
+        string.Create(CultureInfo.InvariantCulture, $"{(int)span.TotalMinutes}:{span.Seconds:00}");
 }

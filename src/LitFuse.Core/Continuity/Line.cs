@@ -125,7 +125,14 @@ public sealed record FormLine(Guid FormId, LineState State, IReadOnlyList<Joint>
     public bool Lived { get; init; }
 
     /// <summary>True when the same would be shown and done.</summary>
-    public bool SameAs(FormLine? other) => other is not null && State == other.State && Lived == other.Lived && Joints.SequenceEqual(other.Joints) && Cuts.SequenceEqual(other.Cuts) && Fuses.SequenceEqual(other.Fuses) && FieldWait.Same(Waits, other.Waits);
+    public bool SameAs(FormLine? other) =>
+        other is not null
+        && State == other.State
+        && Lived == other.Lived
+        && Joints.SequenceEqual(other.Joints)
+        && Cuts.SequenceEqual(other.Cuts)
+        && Fuses.SequenceEqual(other.Fuses)
+        && FieldWait.Same(Waits, other.Waits);
 }
 
 /// <summary>A lead that went all the way.</summary>
@@ -136,4 +143,12 @@ public sealed record FormLine(Guid FormId, LineState State, IReadOnlyList<Joint>
 /// <param name="OurSeconds">We knew → all that was due at once had gone out.</param>
 /// <param name="MapVersion">The version of the map it was read through.</param>
 /// <param name="Versions">The fuse versions it lit.</param>
-public sealed record LineProof(Instant At, bool Test, Guid LeadId, double? NetworkSeconds, double OurSeconds, int MapVersion, IReadOnlyList<Guid> Versions);
+public sealed record LineProof(
+    Instant At,
+    bool Test,
+    Guid LeadId,
+    double? NetworkSeconds,
+    double OurSeconds,
+    int MapVersion,
+    IReadOnlyList<Guid> Versions
+);

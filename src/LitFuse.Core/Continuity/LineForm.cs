@@ -15,7 +15,11 @@ public enum AccessStanding
 /// <summary>The access that a source is reached by.</summary>
 /// <param name="Missing">Permissions that are needed and were not given: what each is called, and what does not work without it; <c>null</c>: the service has not been asked yet.</param>
 /// <param name="Fault">What the service said, where it cannot be reached.</param>
-public sealed record LineAccess(AccessStanding Standing, IReadOnlyList<(string Name, string Without)>? Missing, string? Fault = null);
+public sealed record LineAccess(
+    AccessStanding Standing,
+    IReadOnlyList<(string Name, string Without)>? Missing,
+    string? Fault = null
+);
 
 /// <summary>Whether what a form sends is acted upon.</summary>
 public enum FormStanding
@@ -52,7 +56,8 @@ public sealed record Filled(int Times, int Of, int EmptyLately = 0)
     {
         get
         {
-            if (Times == 0) return Of >= Least;
+            if (Times == 0)
+                return Of >= Least;
             // Laplace's rule of succession: what was always filled so far is not certain to be.
             var share = (Times + 1.0) / (Of - EmptyLately + 2);
             return EmptyLately >= Least && Math.Pow(1 - share, EmptyLately) < Chance;
@@ -121,10 +126,12 @@ public sealed record LineForm(Guid Id, string Key, string Name, Guid SourceId, s
     public IReadOnlySet<string> Fills { get; init; } = new HashSet<string>(StringComparer.Ordinal);
 
     /// <summary>By lead field, of the last submissions.</summary>
-    public IReadOnlyDictionary<string, Filled> Filled { get; init; } = new Dictionary<string, Filled>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, Filled> Filled { get; init; } =
+        new Dictionary<string, Filled>(StringComparer.Ordinal);
 
     /// <summary>By lead field: the values that the form offers, as the map makes them.</summary>
-    public IReadOnlyDictionary<string, IReadOnlyList<string>> Offers { get; init; } = new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, IReadOnlyList<string>> Offers { get; init; } =
+        new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal);
 
     /// <summary>What has changed about its fields.</summary>
     public IReadOnlyList<DriftFinding> Drift { get; init; } = [];

@@ -9,7 +9,8 @@ public static class Mark
         var hash = 2166136261u;
         foreach (var word in words)
         {
-            foreach (var c in word) hash = (hash ^ c) * 16777619u;
+            foreach (var c in word)
+                hash = (hash ^ c) * 16777619u;
             // What ends one word and begins the next counts as well.
             hash = (hash ^ 0x1F) * 16777619u;
         }

@@ -22,10 +22,19 @@ public sealed record CloudEvent(string Id, string Source, string Type, string Su
     public string AsBody()
     {
         using var buffer = new MemoryStream();
-        using (var writer = new Utf8JsonWriter(buffer, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
+        using (
+            var writer = new Utf8JsonWriter(
+                buffer,
+                new JsonWriterOptions
+                {
+                    Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+                }
+            )
+        )
         {
             writer.WriteStartObject();
-            foreach (var (name, value) in Attributes()) writer.WriteString(name, value);
+            foreach (var (name, value) in Attributes())
+                writer.WriteString(name, value);
             writer.WriteString("datacontenttype", "application/json");
             writer.WritePropertyName("data");
             writer.WriteRawValue(Data);
@@ -36,7 +45,8 @@ public sealed record CloudEvent(string Id, string Source, string Type, string Su
     }
 
     /// <summary>Binary mode: the data is the body, and all else stands in headers.</summary>
-    public IReadOnlyList<(string Name, string Value)> AsHeaders() => [.. Attributes().Select(a => ("ce-" + a.Name, Encoded(a.Value)))];
+    public IReadOnlyList<(string Name, string Value)> AsHeaders() =>
+        [.. Attributes().Select(a => ("ce-" + a.Name, Encoded(a.Value)))];
 
     private IEnumerable<(string Name, string Value)> Attributes()
     {
@@ -44,7 +54,8 @@ public sealed record CloudEvent(string Id, string Source, string Type, string Su
         yield return ("id", Id);
         yield return ("source", Source);
         yield return ("type", Type);
-        if (Subject.Length > 0) yield return ("subject", Subject);
+        if (Subject.Length > 0)
+            yield return ("subject", Subject);
         yield return ("time", InstantPattern.ExtendedIso.Format(Time));
     }
 
@@ -54,8 +65,10 @@ public sealed record CloudEvent(string Id, string Source, string Type, string Su
         var text = new StringBuilder(value.Length);
         foreach (var b in Encoding.UTF8.GetBytes(value))
         {
-            if (b is > 0x20 and < 0x7f and not (byte)'"' and not (byte)'%') text.Append((char)b);
-            else text.Append(CultureInfo.InvariantCulture, $"%{b:X2}");
+            if (b is > 0x20 and < 0x7f and not (byte)'"' and not (byte)'%')
+                text.Append((char)b);
+            else
+                text.Append(CultureInfo.InvariantCulture, $"%{b:X2}");
         }
 
         return text.ToString();

@@ -36,7 +36,16 @@ public static class VCard
     // a second number or a note as much as a birthday. A card has one of these, so they are written anew.
     private const string Group = "litfuse";
     private const string NameWritten = "X-LITFUSE-FN";
-    private static readonly HashSet<string> Once = new(StringComparer.OrdinalIgnoreCase) { "BEGIN", "END", "VERSION", "UID", "REV", "PRODID", NameWritten };
+    private static readonly HashSet<string> Once = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "BEGIN",
+        "END",
+        "VERSION",
+        "UID",
+        "REV",
+        "PRODID",
+        NameWritten,
+    };
 
     /// <summary>The card as text.</summary>
     /// <param name="card">What it says.</param>
@@ -54,7 +63,11 @@ public static class VCard
         };
         var theirs = before is null ? [] : Lines(before).Where(l => !Once.Contains(NameOf(l)) && !IsOurs(l)).ToList();
         // The name is ours while it is the one that we wrote; a colleague's correction stays.
-        var corrected = before is not null && Values(before, NameWritten) is [var written] && Values(before, "FN").FirstOrDefault() is { } stands && stands != written;
+        var corrected =
+            before is not null
+            && Values(before, NameWritten) is [var written]
+            && Values(before, "FN").FirstOrDefault() is { } stands
+            && stands != written;
         if (!corrected)
         {
             theirs.RemoveAll(l => NameOf(l).ToUpperInvariant() is "FN" or "N");
@@ -63,34 +76,60 @@ public static class VCard
         }
 
         lines.Add($"{NameWritten}:{Escaped(card.FullName)}");
-        var known = theirs.Where(l => NameOf(l).Equals("TEL", StringComparison.OrdinalIgnoreCase)).Select(Digits).ToHashSet(StringComparer.Ordinal);
-        lines.AddRange(card.Phones.Where(p => !known.Contains(Digits(p))).Select(p => version3 ? $"{Group}.TEL;TYPE=CELL:{p}" : $"{Group}.TEL;VALUE=uri;TYPE=cell:tel:{p}"));
+        var known = theirs
+            .Where(l => NameOf(l).Equals("TEL", StringComparison.OrdinalIgnoreCase))
+            .Select(Digits)
+            .ToHashSet(StringComparer.Ordinal);
+        lines.AddRange(
+            card.Phones.Where(p => !known.Contains(Digits(p)))
+                .Select(p => version3 ? $"{Group}.TEL;TYPE=CELL:{p}" : $"{Group}.TEL;VALUE=uri;TYPE=cell:tel:{p}")
+        );
         Add("EMAIL", card.Email);
         Add("ORG", card.Company);
         Add("NOTE", card.Note);
-        if (!string.IsNullOrWhiteSpace(card.Url)) lines.Add($"{Group}.URL:{card.Url.Trim()}");
-        if (card.Tags.Count > 0) lines.Add($"{Group}.CATEGORIES:" + string.Join(',', card.Tags.Select(Escaped)));
-        lines.Add("REV:" + (version3 ? InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm:ss'Z'") : InstantPattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss'Z'")).Format(at));
+        if (!string.IsNullOrWhiteSpace(card.Url))
+            lines.Add($"{Group}.URL:{card.Url.Trim()}");
+        if (card.Tags.Count > 0)
+            lines.Add($"{Group}.CATEGORIES:" + string.Join(',', card.Tags.Select(Escaped)));
+        lines.Add(
+            "REV:"
+                + (
+                    version3
+                        ? InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm:ss'Z'")
+                        : InstantPattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss'Z'")
+                ).Format(at)
+        );
         lines.AddRange(theirs);
         lines.Add("END:VCARD");
         return string.Concat(lines.Select(Folded));
 
         void Add(string name, string? value)
         {
-            if (string.IsNullOrWhiteSpace(value) || theirs.Exists(l => NameOf(l).Equals(name, StringComparison.OrdinalIgnoreCase) && ValueOf(l).Equals(value.Trim(), StringComparison.OrdinalIgnoreCase))) return;
+            if (
+                string.IsNullOrWhiteSpace(value)
+                || theirs.Exists(l =>
+                    NameOf(l).Equals(name, StringComparison.OrdinalIgnoreCase)
+                    && ValueOf(l).Equals(value.Trim(), StringComparison.OrdinalIgnoreCase)
+                )
+            )
+                return;
             lines.Add($"{Group}.{name}:{Escaped(value.Trim())}");
         }
     }
 
     private static bool IsOurs(string line) => line.StartsWith(Group + ".", StringComparison.OrdinalIgnoreCase);
 
-    private static string Digits(string line) => string.Concat(line[(line.IndexOf(':', StringComparison.Ordinal) + 1)..].Where(char.IsAsciiDigit));
+    private static string Digits(string line) =>
+        string.Concat(line[(line.IndexOf(':', StringComparison.Ordinal) + 1)..].Where(char.IsAsciiDigit));
 
     private static string ValueOf(string line) => Unescaped(line[(line.IndexOf(':', StringComparison.Ordinal) + 1)..]);
 
     /// <summary>The lines of a card, unfolded (RFC 6350 §3.2).</summary>
     public static IReadOnlyList<string> Lines(string card) =>
-        card.ReplaceLineEndings("\n").Replace("\n ", "", StringComparison.Ordinal).Replace("\n\t", "", StringComparison.Ordinal).Split('\n', StringSplitOptions.RemoveEmptyEntries);
+        card.ReplaceLineEndings("\n")
+            .Replace("\n ", "", StringComparison.Ordinal)
+            .Replace("\n\t", "", StringComparison.Ordinal)
+            .Split('\n', StringSplitOptions.RemoveEmptyEntries);
 
     /// <summary>The values of a property, unescaped, in order.</summary>
     public static IReadOnlyList<string> Values(string card, string property) =>
@@ -106,15 +145,21 @@ public static class VCard
 
     // RFC 6350 §3.4.
     private static string Escaped(string text) =>
-        text.ReplaceLineEndings("\n").Replace("\\", "\\\\", StringComparison.Ordinal).Replace("\n", "\\n", StringComparison.Ordinal).Replace(",", "\\,", StringComparison.Ordinal).Replace(";", "\\;", StringComparison.Ordinal);
+        text.ReplaceLineEndings("\n")
+            .Replace("\\", "\\\\", StringComparison.Ordinal)
+            .Replace("\n", "\\n", StringComparison.Ordinal)
+            .Replace(",", "\\,", StringComparison.Ordinal)
+            .Replace(";", "\\;", StringComparison.Ordinal);
 
     private static string Unescaped(string text)
     {
         var plain = new StringBuilder(text.Length);
         for (var i = 0; i < text.Length; i++)
         {
-            if (text[i] != '\\' || i + 1 == text.Length) plain.Append(text[i]);
-            else plain.Append(text[++i] is 'n' or 'N' ? '\n' : text[i]);
+            if (text[i] != '\\' || i + 1 == text.Length)
+                plain.Append(text[i]);
+            else
+                plain.Append(text[++i] is 'n' or 'N' ? '\n' : text[i]);
         }
 
         return plain.ToString();

@@ -19,9 +19,12 @@ public static class WebhookSignature
     /// <summary>The bytes that a secret as written stands for: base64 after <c>whsec_</c>, else the text itself.</summary>
     public static byte[] KeyOf(string secret)
     {
-        if (!secret.StartsWith(Prefix, StringComparison.Ordinal)) return Encoding.UTF8.GetBytes(secret);
+        if (!secret.StartsWith(Prefix, StringComparison.Ordinal))
+            return Encoding.UTF8.GetBytes(secret);
         var key = new byte[secret.Length];
-        return Convert.TryFromBase64String(secret[Prefix.Length..], key, out var length) ? key[..length] : Encoding.UTF8.GetBytes(secret);
+        return Convert.TryFromBase64String(secret[Prefix.Length..], key, out var length)
+            ? key[..length]
+            : Encoding.UTF8.GetBytes(secret);
     }
 
     /// <summary>A secret as it is written, of these random bytes (24 to 64).</summary>
@@ -32,17 +35,32 @@ public static class WebhookSignature
         "v1," + Convert.ToBase64String(Mac(secret, id, unixSeconds, body));
 
     /// <summary>Checks a header. Returns <c>null</c> when it is right, else what is wrong in words.</summary>
-    public static string? Fault(byte[] secret, string? id, string? timestamp, string? signatures, ReadOnlySpan<byte> body, Instant now)
+    public static string? Fault(
+        byte[] secret,
+        string? id,
+        string? timestamp,
+        string? signatures,
+        ReadOnlySpan<byte> body,
+        Instant now
+    )
     {
-        if (string.IsNullOrEmpty(id) || string.IsNullOrEmpty(signatures)) return "the webhook-id or webhook-signature header is missing";
-        if (!long.TryParse(timestamp, NumberStyles.None, CultureInfo.InvariantCulture, out var seconds)) return "the webhook-timestamp header is not a number of seconds";
-        if (Math.Abs((double)(now.ToUnixTimeSeconds() - seconds)) > Tolerance.TotalSeconds) return "the webhook-timestamp lies more than five minutes from now";
+        if (string.IsNullOrEmpty(id) || string.IsNullOrEmpty(signatures))
+            return "the webhook-id or webhook-signature header is missing";
+        if (!long.TryParse(timestamp, NumberStyles.None, CultureInfo.InvariantCulture, out var seconds))
+            return "the webhook-timestamp header is not a number of seconds";
+        if (Math.Abs((double)(now.ToUnixTimeSeconds() - seconds)) > Tolerance.TotalSeconds)
+            return "the webhook-timestamp lies more than five minutes from now";
         var right = Mac(secret, id, seconds, body);
         foreach (var signature in signatures.Split(' ', StringSplitOptions.RemoveEmptyEntries))
         {
-            if (!signature.StartsWith("v1,", StringComparison.Ordinal)) continue;
+            if (!signature.StartsWith("v1,", StringComparison.Ordinal))
+                continue;
             var given = new byte[64];
-            if (Convert.TryFromBase64String(signature[3..], given, out var length) && CryptographicOperations.FixedTimeEquals(right, given.AsSpan(0, length))) return null;
+            if (
+                Convert.TryFromBase64String(signature[3..], given, out var length)
+                && CryptographicOperations.FixedTimeEquals(right, given.AsSpan(0, length))
+            )
+                return null;
         }
 
         return "the signature does not fit the body and the secret";

@@ -34,13 +34,32 @@ public enum DriftKind
 /// <param name="NewField">For <see cref="DriftKind.Renamed"/>: its new name.</param>
 /// <param name="Suggested">For <see cref="DriftKind.Fresh"/>: the lead field it seems to go to; for <see cref="DriftKind.Choices"/>, nothing.</param>
 /// <param name="Values">For <see cref="DriftKind.Choices"/>: the answers that are new.</param>
-public sealed record DriftFinding(string Key, DriftKind Kind, string Field, string? LeadField, string Words, string Mend, int After, string? NewField = null, string? Suggested = null, IReadOnlyList<string>? Values = null)
+public sealed record DriftFinding(
+    string Key,
+    DriftKind Kind,
+    string Field,
+    string? LeadField,
+    string Words,
+    string Mend,
+    int After,
+    string? NewField = null,
+    string? Suggested = null,
+    IReadOnlyList<string>? Values = null
+)
 {
     /// <summary>The form does not send it under the name that the map knows: what comes without it is better kept until that is mended. A field that people leave empty is none.</summary>
     public bool Lost { get; init; }
 
     // A list is compared by what is in it: findings are the same as long as they say the same.
-    public bool Equals(DriftFinding? other) => other is not null && Key == other.Key && Kind == other.Kind && Words == other.Words && Mend == other.Mend && LeadField == other.LeadField && NewField == other.NewField && Suggested == other.Suggested;
+    public bool Equals(DriftFinding? other) =>
+        other is not null
+        && Key == other.Key
+        && Kind == other.Kind
+        && Words == other.Words
+        && Mend == other.Mend
+        && LeadField == other.LeadField
+        && NewField == other.NewField
+        && Suggested == other.Suggested;
 
     public override int GetHashCode() => HashCode.Combine(Key, Words);
 }
@@ -57,4 +76,11 @@ public sealed record DriftSample(Instant At, IReadOnlyDictionary<string, string>
 /// <param name="Own">The client's own lead fields.</param>
 /// <param name="Country">ISO 3166-1 alpha-2, for telephone numbers.</param>
 /// <param name="Accepted">Keys of findings that a person has said are as they are to be.</param>
-public sealed record DriftForm(IReadOnlyList<FormField> Fields, bool Tells, FieldMap Map, IReadOnlyList<LeadField> Own, string Country, IReadOnlySet<string> Accepted);
+public sealed record DriftForm(
+    IReadOnlyList<FormField> Fields,
+    bool Tells,
+    FieldMap Map,
+    IReadOnlyList<LeadField> Own,
+    string Country,
+    IReadOnlySet<string> Accepted
+);

@@ -9,7 +9,8 @@ public static class Percentiles
     /// </summary>
     public static double? At(IReadOnlyCollection<double> values, double share)
     {
-        if (values.Count == 0) return null;
+        if (values.Count == 0)
+            return null;
         var sorted = values.Order().ToArray();
         var place = Math.Clamp(share, 0, 1) * (sorted.Length - 1);
         var below = (int)Math.Floor(place);

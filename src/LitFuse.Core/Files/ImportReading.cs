@@ -30,8 +30,18 @@ public sealed record FileColumn(int Index, string Header, string? LeadField, str
 /// <param name="Dates">How dates are written.</param>
 /// <param name="Country">Taken where a telephone number has no country code.</param>
 /// <param name="Columns">In the order of the file.</param>
-public sealed record ImportReading(string Kind, string Delimiter, string Charset, bool HasHeader, string? Sheet, DateOrder Dates, string Country, IReadOnlyList<FileColumn> Columns)
+public sealed record ImportReading(
+    string Kind,
+    string Delimiter,
+    string Charset,
+    bool HasHeader,
+    string? Sheet,
+    DateOrder Dates,
+    string Country,
+    IReadOnlyList<FileColumn> Columns
+)
 {
     /// <summary>Before anything was looked at.</summary>
-    public static ImportReading Nothing { get; } = new("csv", ",", "utf-8", true, null, DateOrder.YearMonthDay, "GB", []);
+    public static ImportReading Nothing { get; } =
+        new("csv", ",", "utf-8", true, null, DateOrder.YearMonthDay, "GB", []);
 }

@@ -12,7 +12,15 @@ public sealed record HiddenValue(string? Fixed, string? Tracked);
 /// <param name="Name">As submitted.</param>
 /// <param name="Means">The standard lead field it is, or <c>null</c> for a question of their own.</param>
 /// <param name="Hidden">Only for <see cref="FormFieldType.Hidden"/>.</param>
-public sealed record DesignField(string Name, string Label, FormFieldType Type, bool Required, IReadOnlyList<string> Choices, string? Means, HiddenValue? Hidden);
+public sealed record DesignField(
+    string Name,
+    string Label,
+    FormFieldType Type,
+    bool Required,
+    IReadOnlyList<string> Choices,
+    string? Means,
+    HiddenValue? Hidden
+);
 
 /// <summary>The consent asked for.</summary>
 /// <param name="Words">What the person agrees to.</param>
@@ -26,8 +34,12 @@ public sealed record FormConsent(string Words, string PrivacyUrl, bool MustAgree
     /// <summary>The first 12 hexadecimal digits of the SHA-256 of the words and the path of the address: a notice that moves with its site is the same one.</summary>
     public static string MarkOf(string words, string? privacyUrl)
     {
-        var path = Uri.TryCreate(privacyUrl?.Trim(), UriKind.Absolute, out var url) ? url.PathAndQuery : privacyUrl?.Trim();
-        return Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(words.Trim() + "\n" + path)))[..12];
+        var path = Uri.TryCreate(privacyUrl?.Trim(), UriKind.Absolute, out var url)
+            ? url.PathAndQuery
+            : privacyUrl?.Trim();
+        return Convert.ToHexStringLower(
+            System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(words.Trim() + "\n" + path))
+        )[..12];
     }
 }
 
@@ -62,21 +74,38 @@ public sealed record FormEnding(EndingKind Kind, string Words, string? Url, stri
 /// <param name="Hosts">Host names it may stand on; none means any.</param>
 /// <param name="SendWords">On the button.</param>
 public sealed record FormDesign(
-    FormOpening? Opening, IReadOnlyList<DesignField> Fields, FormConsent? Consent, bool LookOver, FormEnding Ending, FormEnding? EndingIfKnown, bool AmendLink, IReadOnlyList<string> Hosts, string SendWords)
+    FormOpening? Opening,
+    IReadOnlyList<DesignField> Fields,
+    FormConsent? Consent,
+    bool LookOver,
+    FormEnding Ending,
+    FormEnding? EndingIfKnown,
+    bool AmendLink,
+    IReadOnlyList<string> Hosts,
+    string SendWords
+)
 {
     /// <summary>A sensible beginning: name, email, phone.</summary>
-    public static FormDesign Fresh { get; } = new(
-        null,
-        [
-            new("full_name", "Your name", FormFieldType.Text, true, [], "full_name", null),
-            new("email", "Email", FormFieldType.Email, true, [], "email", null),
-            new("phone", "Mobile number", FormFieldType.Phone, false, [], "phone", null),
-        ],
-        new("We use your answers to get back to you about this, and for nothing else.", "", false),
-        false, new(EndingKind.Message, "Thank you. Your answers have arrived.", null, null), null, false, [], "Send");
+    public static FormDesign Fresh { get; } =
+        new(
+            null,
+            [
+                new("full_name", "Your name", FormFieldType.Text, true, [], "full_name", null),
+                new("email", "Email", FormFieldType.Email, true, [], "email", null),
+                new("phone", "Mobile number", FormFieldType.Phone, false, [], "phone", null),
+            ],
+            new("We use your answers to get back to you about this, and for nothing else.", "", false),
+            false,
+            new(EndingKind.Message, "Thank you. Your answers have arrived.", null, null),
+            null,
+            false,
+            [],
+            "Send"
+        );
 
     /// <summary>Its fields as any form's.</summary>
-    public IReadOnlyList<FormField> AsFields() => [.. Fields.Select(f => new FormField(f.Name, f.Label, f.Type, f.Required, f.Choices, f.Means))];
+    public IReadOnlyList<FormField> AsFields() =>
+        [.. Fields.Select(f => new FormField(f.Name, f.Label, f.Type, f.Required, f.Choices, f.Means))];
 }
 
 /// <summary>Something missing, and where.</summary>
@@ -94,23 +123,74 @@ public static class DesignFaults
         var faults = new List<DesignFault>();
         if (design.Opening is { } opening)
         {
-            if (string.IsNullOrWhiteSpace(opening.Headline)) faults.Add(new("opening.headline", "The opening has no headline.", "Write one, or take the opening out."));
-            if (opening.Picture is not null && string.IsNullOrWhiteSpace(opening.PictureWords)) faults.Add(new("opening.pictureWords", "The picture has no words for people who cannot see it.", "Say in a few words what it shows."));
+            if (string.IsNullOrWhiteSpace(opening.Headline))
+                faults.Add(
+                    new("opening.headline", "The opening has no headline.", "Write one, or take the opening out.")
+                );
+            if (opening.Picture is not null && string.IsNullOrWhiteSpace(opening.PictureWords))
+                faults.Add(
+                    new(
+                        "opening.pictureWords",
+                        "The picture has no words for people who cannot see it.",
+                        "Say in a few words what it shows."
+                    )
+                );
         }
 
-        if (design.Fields.Count > MostFields) faults.Add(new("fields", $"There are {design.Fields.Count} fields.", $"Keep at most {MostFields}; every field costs some people."));
-        if (!design.Fields.Any(f => f.Means is "email" or "phone")) faults.Add(new("fields", "Nobody could be reached: the form asks neither for an email address nor for a telephone number.", "Add one of the two."));
-        for (var i = 0; i < design.Fields.Count; i++) OfField(design, i, faults);
-        if (design.Consent is null || string.IsNullOrWhiteSpace(design.Consent.Words)) faults.Add(new("consent.words", "Nothing is said about what happens with the answers.", "Write the consent's words."));
-        if (!IsWeb(design.Consent?.PrivacyUrl)) faults.Add(new("consent.privacyUrl", "The link to the privacy notice is missing.", "Give its address, beginning with https://."));
+        if (design.Fields.Count > MostFields)
+            faults.Add(
+                new(
+                    "fields",
+                    $"There are {design.Fields.Count} fields.",
+                    $"Keep at most {MostFields}; every field costs some people."
+                )
+            );
+        if (!design.Fields.Any(f => f.Means is "email" or "phone"))
+            faults.Add(
+                new(
+                    "fields",
+                    "Nobody could be reached: the form asks neither for an email address nor for a telephone number.",
+                    "Add one of the two."
+                )
+            );
+        for (var i = 0; i < design.Fields.Count; i++)
+            OfField(design, i, faults);
+        if (design.Consent is null || string.IsNullOrWhiteSpace(design.Consent.Words))
+            faults.Add(
+                new(
+                    "consent.words",
+                    "Nothing is said about what happens with the answers.",
+                    "Write the consent's words."
+                )
+            );
+        if (!IsWeb(design.Consent?.PrivacyUrl))
+            faults.Add(
+                new(
+                    "consent.privacyUrl",
+                    "The link to the privacy notice is missing.",
+                    "Give its address, beginning with https://."
+                )
+            );
         OfEnding("ending", design.Ending, faults);
-        if (design.EndingIfKnown is { } known) OfEnding("endingIfKnown", known, faults);
+        if (design.EndingIfKnown is { } known)
+            OfEnding("endingIfKnown", known, faults);
         for (var i = 0; i < design.Hosts.Count; i++)
         {
-            if (design.Hosts[i].Contains('/', StringComparison.Ordinal) || Uri.CheckHostName(design.Hosts[i].Split(':')[0]) == UriHostNameType.Unknown) faults.Add(new($"hosts.{i}", $"“{design.Hosts[i]}” is not a host name.", "Write it as in rides.example.com, without https:// and path."));
+            if (
+                design.Hosts[i].Contains('/', StringComparison.Ordinal)
+                || Uri.CheckHostName(design.Hosts[i].Split(':')[0]) == UriHostNameType.Unknown
+            )
+                faults.Add(
+                    new(
+                        $"hosts.{i}",
+                        $"“{design.Hosts[i]}” is not a host name.",
+                        "Write it as in rides.example.com, without https:// and path."
+                    )
+                );
         }
 
-        if (string.IsNullOrWhiteSpace(design.SendWords)) faults.Add(new("sendWords", "The button has no words.", "Write what it does, such as Send."));
+        if (string.IsNullOrWhiteSpace(design.SendWords))
+            faults.Add(new("sendWords", "The button has no words.", "Write what it does, such as Send."));
         return faults;
     }
 
@@ -118,19 +198,47 @@ public static class DesignFaults
     {
         var (field, place) = (design.Fields[i], $"fields.{i}");
         var called = string.IsNullOrWhiteSpace(field.Label) ? $"Field {i + 1}" : $"“{field.Label}”";
-        if (string.IsNullOrWhiteSpace(field.Label)) faults.Add(new(place + ".label", $"{called} asks nothing.", "Write the question."));
-        if (!IsName(field.Name)) faults.Add(new(place + ".name", $"{called} has no usable name.", "Use small letters, digits and underscores, beginning with a letter."));
-        else if (field.Name == "id" || field.Name.StartsWith("lf_", StringComparison.Ordinal)) faults.Add(new(place + ".name", $"“{field.Name}” is kept for the form itself.", "Choose another name."));
-        else if (design.Fields.Take(i).Any(f => f.Name == field.Name)) faults.Add(new(place + ".name", $"Two fields are named “{field.Name}”.", "Give each a name of its own."));
+        if (string.IsNullOrWhiteSpace(field.Label))
+            faults.Add(new(place + ".label", $"{called} asks nothing.", "Write the question."));
+        if (!IsName(field.Name))
+            faults.Add(
+                new(
+                    place + ".name",
+                    $"{called} has no usable name.",
+                    "Use small letters, digits and underscores, beginning with a letter."
+                )
+            );
+        else if (field.Name == "id" || field.Name.StartsWith("lf_", StringComparison.Ordinal))
+            faults.Add(new(place + ".name", $"“{field.Name}” is kept for the form itself.", "Choose another name."));
+        else if (design.Fields.Take(i).Any(f => f.Name == field.Name))
+            faults.Add(new(place + ".name", $"Two fields are named “{field.Name}”.", "Give each a name of its own."));
         if (field.Type is FormFieldType.Choice or FormFieldType.Choices)
         {
-            if (field.Choices.Count(c => !string.IsNullOrWhiteSpace(c)) < 2) faults.Add(new(place + ".choices", $"{called} offers fewer than two choices.", "Write at least two, one a line."));
-            else if (field.Choices.Distinct(StringComparer.OrdinalIgnoreCase).Count() < field.Choices.Count) faults.Add(new(place + ".choices", $"{called} offers the same choice twice.", "Take one out."));
+            if (field.Choices.Count(c => !string.IsNullOrWhiteSpace(c)) < 2)
+                faults.Add(
+                    new(
+                        place + ".choices",
+                        $"{called} offers fewer than two choices.",
+                        "Write at least two, one a line."
+                    )
+                );
+            else if (field.Choices.Distinct(StringComparer.OrdinalIgnoreCase).Count() < field.Choices.Count)
+                faults.Add(new(place + ".choices", $"{called} offers the same choice twice.", "Take one out."));
         }
 
-        if (field.Type == FormFieldType.Hidden && string.IsNullOrWhiteSpace(field.Hidden?.Fixed) && string.IsNullOrWhiteSpace(field.Hidden?.Tracked))
+        if (
+            field.Type == FormFieldType.Hidden
+            && string.IsNullOrWhiteSpace(field.Hidden?.Fixed)
+            && string.IsNullOrWhiteSpace(field.Hidden?.Tracked)
+        )
         {
-            faults.Add(new(place + ".hidden", $"{called} is hidden and carries nothing.", "Give it a fixed value, or choose what it tracks."));
+            faults.Add(
+                new(
+                    place + ".hidden",
+                    $"{called} is hidden and carries nothing.",
+                    "Give it a fixed value, or choose what it tracks."
+                )
+            );
         }
     }
 
@@ -138,16 +246,34 @@ public static class DesignFaults
     {
         if (ending.Kind is EndingKind.GoTo or EndingKind.Download && !IsWeb(ending.Url))
         {
-            faults.Add(new(place + ".url", ending.Kind == EndingKind.GoTo ? "The ending leads on to no address." : "The ending has nothing to download.", "Give the address, beginning with https://."));
+            faults.Add(
+                new(
+                    place + ".url",
+                    ending.Kind == EndingKind.GoTo
+                        ? "The ending leads on to no address."
+                        : "The ending has nothing to download.",
+                    "Give the address, beginning with https://."
+                )
+            );
         }
 
-        if (ending.Kind == EndingKind.Call && string.IsNullOrWhiteSpace(ending.Phone)) faults.Add(new(place + ".phone", "The ending has no number to call.", "Write it as +44 7700 900512."));
-        if (ending.Kind != EndingKind.GoTo && string.IsNullOrWhiteSpace(ending.Words)) faults.Add(new(place + ".words", "The ending says nothing.", "Write a sentence: what happens now, and how soon."));
+        if (ending.Kind == EndingKind.Call && string.IsNullOrWhiteSpace(ending.Phone))
+            faults.Add(new(place + ".phone", "The ending has no number to call.", "Write it as +44 7700 900512."));
+        if (ending.Kind != EndingKind.GoTo && string.IsNullOrWhiteSpace(ending.Words))
+            faults.Add(
+                new(place + ".words", "The ending says nothing.", "Write a sentence: what happens now, and how soon.")
+            );
     }
 
     /// <summary>True for an absolute http or https address without credentials.</summary>
     public static bool IsWeb(string? url) =>
-        Uri.TryCreate(url, UriKind.Absolute, out var parsed) && parsed.Scheme is "https" or "http" && parsed.UserInfo.Length == 0 && url!.Length <= 2000;
+        Uri.TryCreate(url, UriKind.Absolute, out var parsed)
+        && parsed.Scheme is "https" or "http"
+        && parsed.UserInfo.Length == 0
+        && url!.Length <= 2000;
 
-    private static bool IsName(string name) => name.Length is > 0 and <= 60 && name[0] is >= 'a' and <= 'z' && name.All(c => c is (>= 'a' and <= 'z') or (>= '0' and <= '9') or '_');
+    private static bool IsName(string name) =>
+        name.Length is > 0 and <= 60
+        && name[0] is >= 'a' and <= 'z'
+        && name.All(c => c is (>= 'a' and <= 'z') or (>= '0' and <= '9') or '_');
 }

@@ -22,4 +22,11 @@ public enum FormFieldType
 /// <param name="Required">Must be answered.</param>
 /// <param name="Choices">For a choice.</param>
 /// <param name="Means">The lead field that its maker says it is (<c>email</c>, <c>first_name</c>…); <c>null</c> for a question of their own.</param>
-public sealed record FormField(string Name, string Label, FormFieldType Type, bool Required, IReadOnlyList<string> Choices, string? Means = null);
+public sealed record FormField(
+    string Name,
+    string Label,
+    FormFieldType Type,
+    bool Required,
+    IReadOnlyList<string> Choices,
+    string? Means = null
+);

@@ -28,7 +28,8 @@ public readonly record struct PastOutcome(ulong[] Marks, int ToLead, int Texts, 
     {
         for (var word = 0; word < Marks.Length; word++)
         {
-            for (var left = Marks[word]; left != 0; left &= left - 1) counts[(word << 6) + BitOperations.TrailingZeroCount(left)]++;
+            for (var left = Marks[word]; left != 0; left &= left - 1)
+                counts[(word << 6) + BitOperations.TrailingZeroCount(left)]++;
         }
     }
 
@@ -97,7 +98,15 @@ public sealed class Backtest
     /// <param name="known">A lead field by its key.</param>
     /// <param name="give">The lead once it is given to somebody, by the step's setting.</param>
     /// <param name="told">Hears whom a step of the team's lane went to (its setting, so perhaps <c>owner</c>), and when.</param>
-    public Backtest(CompiledFuse fuse, bool words, Duration horizon, Func<Step, StepKind, Reaction> react, Func<string, LeadField?>? known = null, Func<LeadFacts, string, LeadFacts>? give = null, Action<LeadFacts, string, Instant>? told = null)
+    public Backtest(
+        CompiledFuse fuse,
+        bool words,
+        Duration horizon,
+        Func<Step, StepKind, Reaction> react,
+        Func<string, LeadField?>? known = null,
+        Func<LeadFacts, string, LeadFacts>? give = null,
+        Action<LeadFacts, string, Instant>? told = null
+    )
     {
         (this.fuse, this.horizon) = (fuse, horizon);
         player = new(fuse, words, [.. fuse.Steps.Select(s => react(s.Step, s.Kind))], known, give, told);
@@ -109,13 +118,30 @@ public sealed class Backtest
     public PastOutcome Put(PastLead lead, out string? notBecause)
     {
         notBecause = null;
-        if (lead.Sent is { } sent && !fuse.LitByOne(sent, lead.Facts, lead.AskedAt, out notBecause)) return PastOutcome.None(player.Bits);
+        if (lead.Sent is { } sent && !fuse.LitByOne(sent, lead.Facts, lead.AskedAt, out notBecause))
+            return PastOutcome.None(player.Bits);
         return player.Put(lead, lead.AskedAt + horizon);
     }
 
-    private sealed class Player(CompiledFuse fuse, bool wording, Reaction[] reactions, Func<string, LeadField?>? known, Func<LeadFacts, string, LeadFacts>? give, Action<LeadFacts, string, Instant>? told) : VirtualClock(fuse, known, give)
+    private sealed class Player(
+        CompiledFuse fuse,
+        bool wording,
+        Reaction[] reactions,
+        Func<string, LeadField?>? known,
+        Func<LeadFacts, string, LeadFacts>? give,
+        Action<LeadFacts, string, Instant>? told
+    ) : VirtualClock(fuse, known, give)
     {
-        private readonly string?[] who = [.. fuse.Steps.Select(s => s.Kind.Lane == Lane.Team ? s.Step.Settings.GetValueOrDefault("person") ?? s.Step.Settings.GetValueOrDefault("colleague") ?? s.Step.Settings.GetValueOrDefault("channel") : null)];
+        private readonly string?[] who =
+        [
+            .. fuse.Steps.Select(s =>
+                s.Kind.Lane == Lane.Team
+                    ? s.Step.Settings.GetValueOrDefault("person")
+                        ?? s.Step.Settings.GetValueOrDefault("colleague")
+                        ?? s.Step.Settings.GetValueOrDefault("channel")
+                    : null
+            ),
+        ];
         private ulong[] marks = [];
         private int toLead;
         private int texts;
@@ -136,7 +162,8 @@ public sealed class Backtest
             Desk.Clear(Guid.Empty, lead.AskedAt, lead.AskedAt);
             Burn(lead.Facts, lead.AskedAt, lead.Did, until);
             Mark(BacktestMarks.Lit);
-            if (!entered) Mark(BacktestMarks.NoBand);
+            if (!entered)
+                Mark(BacktestMarks.NoBand);
             return new(marks, toLead, texts, segments, first is { } at ? at - lead.AskedAt : null);
         }
 
@@ -153,11 +180,13 @@ public sealed class Backtest
                 if (step.Kind.Key == StepKinds.Text)
                 {
                     texts++;
-                    if (wording) segments += TextSegments.Count(settings["words"]).Segments;
+                    if (wording)
+                        segments += TextSegments.Count(settings["words"]).Segments;
                 }
             }
 
-            if (told is not null && who[step.Place] is { } whom) told(Lead, whom, Now);
+            if (told is not null && who[step.Place] is { } whom)
+                told(Lead, whom, Now);
             return reactions[step.Place];
         }
 
@@ -170,7 +199,8 @@ public sealed class Backtest
         public override void Waits(in StepSlot slot)
         {
             Mark(Bits.StepWaited(slot.Step.Place));
-            if (slot.Step.Kind.Lane == Lane.Lead) Mark(BacktestMarks.Waited);
+            if (slot.Step.Kind.Lane == Lane.Lead)
+                Mark(BacktestMarks.Waited);
         }
 
         public override void Struck(in StepSlot slot, GateRule rule) => Mark(Bits.Struck(slot.Step.Place));
@@ -180,7 +210,8 @@ public sealed class Backtest
         protected override void Done(in StepSlot slot, IReadOnlyDictionary<string, string> settings, LeadChange? change)
         {
             Mark(Bits.Sent(slot.Step.Place));
-            if (told is not null && who[slot.Step.Place] is { } whom) told(Lead, whom, Now);
+            if (told is not null && who[slot.Step.Place] is { } whom)
+                told(Lead, whom, Now);
         }
 
         private void Mark(int bit) => marks[bit >> 6] |= 1UL << (bit & 63);

@@ -13,17 +13,20 @@ internal sealed partial class BurnDesk
 
     private bool SendDue()
     {
-        if (held is not null || !look) return false;
+        if (held is not null || !look)
+            return false;
         look = false;
         var any = false;
         for (var i = 0; i < steps.Count && held is null; i++)
         {
             // Doing a step adds no other; only what follows its failure does.
             ref var slot = ref Slots[i];
-            if (slot.Status != StepStatus.Waiting || slot.DueAt > now || Blocked(slot.Step)) continue;
+            if (slot.Status != StepStatus.Waiting || slot.DueAt > now || Blocked(slot.Step))
+                continue;
             Do(ref slot);
             any = true;
-            if (slot.Status == StepStatus.Failed) AfterFailure(slot);
+            if (slot.Status == StepStatus.Failed)
+                AfterFailure(slot);
         }
 
         return any;
@@ -34,7 +37,9 @@ internal sealed partial class BurnDesk
     {
         foreach (var awaited in step.Awaits)
         {
-            foreach (ref readonly var slot in Slots) if (!slot.Over && slot.Step == awaited) return true;
+            foreach (ref readonly var slot in Slots)
+                if (!slot.Over && slot.Step == awaited)
+                    return true;
         }
 
         return false;
@@ -51,7 +56,8 @@ internal sealed partial class BurnDesk
             return;
         }
 
-        if (Shut(ref slot)) return;
+        if (Shut(ref slot))
+            return;
         if (step.Plain || (!output.Wording && step.Kind.Lane != Lane.Silent))
         {
             Hand(ref slot, step.Step.Settings);
@@ -66,7 +72,8 @@ internal sealed partial class BurnDesk
             return;
         }
 
-        if (step.Kind.Lane == Lane.Team) settings = WithAge(settings, now - slot.PlannedAt);
+        if (step.Kind.Lane == Lane.Team)
+            settings = WithAge(settings, now - slot.PlannedAt);
         Hand(ref slot, settings);
     }
 
@@ -80,7 +87,8 @@ internal sealed partial class BurnDesk
             Lane.Team when step.Step.Hours is { } hours => LeadGate.LookTeam(lead, hours, now),
             _ => default,
         };
-        if (look.Verdict == GateVerdict.Go) return false;
+        if (look.Verdict == GateVerdict.Go)
+            return false;
         var reason = Telling ? look.Say() : look.Rule.ToString();
         if (look.Verdict == GateVerdict.Never)
         {
@@ -107,8 +115,13 @@ internal sealed partial class BurnDesk
         {
             if (output.Wording)
             {
-                var choices = settings.Where(s => s.Key.StartsWith("choice.", StringComparison.Ordinal)).ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
-                if (choices.Count > 0) settings = settings.Where(s => !choices.ContainsKey(s.Key)).ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
+                var choices = settings
+                    .Where(s => s.Key.StartsWith("choice.", StringComparison.Ordinal))
+                    .ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
+                if (choices.Count > 0)
+                    settings = settings
+                        .Where(s => !choices.ContainsKey(s.Key))
+                        .ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
                 slot.Results = choices.Count == 0 ? null : choices;
             }
             else
@@ -152,21 +165,34 @@ internal sealed partial class BurnDesk
             Now = at,
             Zone = lead.Zone,
             Steps = Results(),
-            Reply = reply is null ? said.Reply : new Dictionary<string, string>(StringComparer.Ordinal) { ["text"] = reply.Text, ["meaning"] = reply.Meaning, ["choice"] = reply.Choice ?? "" },
+            Reply = reply is null
+                ? said.Reply
+                : new Dictionary<string, string>(StringComparer.Ordinal)
+                {
+                    ["text"] = reply.Text,
+                    ["meaning"] = reply.Meaning,
+                    ["choice"] = reply.Choice ?? "",
+                },
         };
     }
 
     private Dictionary<string, IReadOnlyDictionary<string, string>> Results()
     {
         var results = new Dictionary<string, IReadOnlyDictionary<string, string>>(StringComparer.Ordinal);
-        foreach (ref readonly var slot in Slots) if (slot.Results is { } left) results[slot.Step.Step.Id] = left;
+        foreach (ref readonly var slot in Slots)
+            if (slot.Results is { } left)
+                results[slot.Step.Step.Id] = left;
         return results;
     }
 
     private static Dictionary<string, string> WithAge(Dictionary<string, string> settings, Duration late)
     {
-        if (late < WorthSaying || !settings.TryGetValue("words", out var words)) return settings;
-        var age = late.TotalHours < 2 ? string.Create(CultureInfo.InvariantCulture, $"{late.TotalMinutes:0} min") : late.TotalHours < 48 ? string.Create(CultureInfo.InvariantCulture, $"{late.TotalHours:0} h") : string.Create(CultureInfo.InvariantCulture, $"{late.TotalDays:0} days");
+        if (late < WorthSaying || !settings.TryGetValue("words", out var words))
+            return settings;
+        var age =
+            late.TotalHours < 2 ? string.Create(CultureInfo.InvariantCulture, $"{late.TotalMinutes:0} min")
+            : late.TotalHours < 48 ? string.Create(CultureInfo.InvariantCulture, $"{late.TotalHours:0} h")
+            : string.Create(CultureInfo.InvariantCulture, $"{late.TotalDays:0} days");
         settings["words"] = $"({age} old) {words}";
         return settings;
     }
@@ -177,10 +203,16 @@ internal sealed partial class BurnDesk
         foreach (var key in step.MustSay)
         {
             var words = settings.GetValueOrDefault(key) ?? "";
-            if (words.Length == 0 && step.Kind.Key != StepKinds.Hold) return "with their answers in it, there were no words left to send";
-            if (!StepKinds.IsText(step.Kind.Key)) continue;
+            if (words.Length == 0 && step.Kind.Key != StepKinds.Hold)
+                return "with their answers in it, there were no words left to send";
+            if (!StepKinds.IsText(step.Kind.Key))
+                continue;
             var size = TextSegments.Count(words);
-            if (size.Segments > TextSegments.Most) return string.Create(CultureInfo.InvariantCulture, $"it came to {size.Segments} segments; at most {TextSegments.Most} go out in one text");
+            if (size.Segments > TextSegments.Most)
+                return string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"it came to {size.Segments} segments; at most {TextSegments.Most} go out in one text"
+                );
         }
 
         return null;
@@ -191,10 +223,11 @@ internal sealed partial class BurnDesk
 public static class StepVoices
 {
     /// <summary>By a step's kind.</summary>
-    public static Voice Of(string kind) => kind switch
-    {
-        StepKinds.Letter => Voice.Letter,
-        StepKinds.RingThrough => Voice.Call,
-        _ => Voice.Text,
-    };
+    public static Voice Of(string kind) =>
+        kind switch
+        {
+            StepKinds.Letter => Voice.Letter,
+            StepKinds.RingThrough => Voice.Call,
+            _ => Voice.Text,
+        };
 }

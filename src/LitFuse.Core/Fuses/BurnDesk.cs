@@ -66,12 +66,46 @@ internal sealed partial class BurnDesk
     public void Open(BurnState burn)
     {
         Clear(burn.BurnId, burn.SubmittedAt, burn.LitAt, burn.Depth);
-        (Status, stop, reply, held, hearsUntil, NextWake) = (burn.Status, burn.Stop, burn.Reply, burn.Held, burn.HearsUntil, burn.NextWake);
+        (Status, stop, reply, held, hearsUntil, NextWake) = (
+            burn.Status,
+            burn.Stop,
+            burn.Reply,
+            burn.Held,
+            burn.HearsUntil,
+            burn.NextWake
+        );
         heard.AddRange(burn.Heard);
-        foreach (var s in burn.Steps) Add(new() { Step = fuse.Step(s.StepId), Status = s.Status, PlannedAt = s.PlannedAt, DueAt = s.DueAt, Reason = s.Reason, Entry = s.Entry, Try = s.Try, Results = s.Results });
-        foreach (var b in burn.Bands) if (fuse.Band(b.BandId) is { } band) bands.Add(new() { Band = band, Entry = b.Entry, At = b.At, Over = b.Over, Cut = b.Cut, Hushed = b.Hushed });
+        foreach (var s in burn.Steps)
+            Add(
+                new()
+                {
+                    Step = fuse.Step(s.StepId),
+                    Status = s.Status,
+                    PlannedAt = s.PlannedAt,
+                    DueAt = s.DueAt,
+                    Reason = s.Reason,
+                    Entry = s.Entry,
+                    Try = s.Try,
+                    Results = s.Results,
+                }
+            );
+        foreach (var b in burn.Bands)
+            if (fuse.Band(b.BandId) is { } band)
+                bands.Add(
+                    new()
+                    {
+                        Band = band,
+                        Entry = b.Entry,
+                        At = b.At,
+                        Over = b.Over,
+                        Cut = b.Cut,
+                        Hushed = b.Hushed,
+                    }
+                );
         ends = opened = true;
-        foreach (var s in burn.Silences) if (fuse.Band(s.BandId) is { } band) silences.Add(new(band, s.Until));
+        foreach (var s in burn.Silences)
+            if (fuse.Band(s.BandId) is { } band)
+                silences.Add(new(band, s.Until));
     }
 
     /// <summary>Lays a burn on the desk that has not been lit yet.</summary>
@@ -89,18 +123,35 @@ internal sealed partial class BurnDesk
     }
 
     /// <summary>The burn as it lies on the desk.</summary>
-    public BurnState State() => new(
-        burnId, Status, submittedAt, litAt, stop, steps.ConvertAll(s => new BurnStep(s.Step.Band.Id, s.Step.Step.Id, s.Status, s.PlannedAt, s.DueAt, s.Reason, s.Entry, s.Try, s.Results)))
-    {
-        Bands = bands.ConvertAll(b => new BurnBand(b.Band.Band.Id, b.Entry, b.At, b.Over, b.Cut, b.Hushed)),
-        Silences = silences.ConvertAll(s => new BurnSilence(s.Band.Band.Id, s.Until)),
-        Heard = [.. heard],
-        Reply = reply,
-        Held = held,
-        HearsUntil = hearsUntil,
-        NextWake = NextWake,
-        Depth = Depth,
-    };
+    public BurnState State() =>
+        new(
+            burnId,
+            Status,
+            submittedAt,
+            litAt,
+            stop,
+            steps.ConvertAll(s => new BurnStep(
+                s.Step.Band.Id,
+                s.Step.Step.Id,
+                s.Status,
+                s.PlannedAt,
+                s.DueAt,
+                s.Reason,
+                s.Entry,
+                s.Try,
+                s.Results
+            ))
+        )
+        {
+            Bands = bands.ConvertAll(b => new BurnBand(b.Band.Band.Id, b.Entry, b.At, b.Over, b.Cut, b.Hushed)),
+            Silences = silences.ConvertAll(s => new BurnSilence(s.Band.Band.Id, s.Until)),
+            Heard = [.. heard],
+            Reply = reply,
+            Held = held,
+            HearsUntil = hearsUntil,
+            NextWake = NextWake,
+            Depth = Depth,
+        };
 
     /// <summary>Decides what this leads to.</summary>
     public void Decide(BurnEvent happened, LeadFacts facts, Instant at)
@@ -108,31 +159,56 @@ internal sealed partial class BurnDesk
         (lead, now, look) = (facts, at, true);
         switch (happened)
         {
-            case BurnEvent.Lit: Light(); break;
-            case BurnEvent.Woken: break;
-            case BurnEvent.StepEnded ended:
-                if (EndStep(ended) is { } step && LeadsOnToNothing(step, ended.Status)) return;
+            case BurnEvent.Lit:
+                Light();
                 break;
-            case BurnEvent.Happened what: Hear(what.What); break;
-            case BurnEvent.Ended ended: End(ended.Because); break;
-            case BurnEvent.Skipped skipped: Skip(skipped); break;
-            case BurnEvent.Replayed replayed: Replay(replayed); break;
-            case BurnEvent.LetGo let: LetGo(let.Because); break;
-            default: throw new ArgumentOutOfRangeException(nameof(happened), happened, "an unknown event");
+            case BurnEvent.Woken:
+                break;
+            case BurnEvent.StepEnded ended:
+                if (EndStep(ended) is { } step && LeadsOnToNothing(step, ended.Status))
+                    return;
+                break;
+            case BurnEvent.Happened what:
+                Hear(what.What);
+                break;
+            case BurnEvent.Ended ended:
+                End(ended.Because);
+                break;
+            case BurnEvent.Skipped skipped:
+                Skip(skipped);
+                break;
+            case BurnEvent.Replayed replayed:
+                Replay(replayed);
+                break;
+            case BurnEvent.LetGo let:
+                LetGo(let.Because);
+                break;
+            default:
+                throw new ArgumentOutOfRangeException(nameof(happened), happened, "an unknown event");
         }
 
         Settle();
     }
 
     /// <summary>Decides what the end of a step leads to, where it is known by its place and not by its key.</summary>
-    public void DecideEnd(CompiledStep step, int entry, StepStatus status, string reason, IReadOnlyDictionary<string, string>? results, LeadFacts facts, Instant at)
+    public void DecideEnd(
+        CompiledStep step,
+        int entry,
+        StepStatus status,
+        string reason,
+        IReadOnlyDictionary<string, string>? results,
+        LeadFacts facts,
+        Instant at
+    )
     {
         (lead, now, look) = (facts, at, true);
         for (var i = 0; i < steps.Count; i++)
         {
-            if (steps[i].Step != step || steps[i].Status != StepStatus.Sent || steps[i].Entry != entry) continue;
+            if (steps[i].Step != step || steps[i].Status != StepStatus.Sent || steps[i].Entry != entry)
+                continue;
             EndStep(i, status, reason, results);
-            if (LeadsOnToNothing(step, status)) return;
+            if (LeadsOnToNothing(step, status))
+                return;
             break;
         }
 
@@ -143,7 +219,8 @@ internal sealed partial class BurnDesk
     public string KeyOf(in StepSlot slot)
     {
         var key = $"{burnId:N}.{slot.Step.Band.Id}.{slot.Step.Step.Id}";
-        if (slot.Entry > 1) key += string.Create(CultureInfo.InvariantCulture, $".e{slot.Entry}");
+        if (slot.Entry > 1)
+            key += string.Create(CultureInfo.InvariantCulture, $".e{slot.Entry}");
         return slot.Try > 1 ? key + string.Create(CultureInfo.InvariantCulture, $".t{slot.Try}") : key;
     }
 
@@ -151,7 +228,8 @@ internal sealed partial class BurnDesk
     {
         steps.Add(slot);
         look = true;
-        if (slot.Over) return;
+        if (slot.Over)
+            return;
         open++;
         openOf[slot.Step.In.Place]++;
     }
@@ -182,9 +260,7 @@ internal sealed partial class BurnDesk
     // Each round either enters a band, of which there are at most so many, or moves a step on.
     private void Settle()
     {
-        while (SilencesDue() | SendDue() | CloseBands())
-        {
-        }
+        while (SilencesDue() | SendDue() | CloseBands()) { }
 
         Finish();
     }
@@ -193,12 +269,19 @@ internal sealed partial class BurnDesk
 
     private void Tell(StoryKind kind, CompiledBand? band, CompiledStep? step, string words)
     {
-        if (Telling) output.Tell(kind, (band ?? step?.In)?.Band.Id, step?.Step.Id, words);
+        if (Telling)
+            output.Tell(kind, (band ?? step?.In)?.Band.Id, step?.Step.Id, words);
     }
 
-    private void Tell(StoryKind kind, CompiledBand? band, CompiledStep? step, [InterpolatedStringHandlerArgument("")] ref StoryWords words)
+    private void Tell(
+        StoryKind kind,
+        CompiledBand? band,
+        CompiledStep? step,
+        [InterpolatedStringHandlerArgument("")] ref StoryWords words
+    )
     {
-        if (Telling) output.Tell(kind, (band ?? step?.In)?.Band.Id, step?.Step.Id, words.Take());
+        if (Telling)
+            output.Tell(kind, (band ?? step?.In)?.Band.Id, step?.Step.Id, words.Take());
     }
 
     private bool Holds(Guard guard, Happening? what, out string because)
@@ -221,12 +304,15 @@ internal sealed partial class BurnDesk
     // What the burn itself knows: results of its steps, their reply, the event.
     private string? Own(string path)
     {
-        if (!path.Contains('.', StringComparison.Ordinal)) return null;
+        if (!path.Contains('.', StringComparison.Ordinal))
+            return null;
         if (path.StartsWith(Facts.Steps, StringComparison.Ordinal))
         {
             var parts = path.Split('.');
             var i = parts.Length != 3 ? -1 : steps.FindLastIndex(s => s.Step.Step.Id == parts[1]);
-            return i < 0 ? null : parts[2] == "status" ? steps[i].Status.ToString().ToLowerInvariant() : steps[i].Results?.GetValueOrDefault(parts[2]);
+            return i < 0 ? null
+                : parts[2] == "status" ? steps[i].Status.ToString().ToLowerInvariant()
+                : steps[i].Results?.GetValueOrDefault(parts[2]);
         }
 
         return path switch
@@ -249,7 +335,8 @@ internal sealed partial class BurnDesk
         }
         else if (Status == BurnStatus.Stopped)
         {
-            if (open == 0) Status = BurnStatus.Ended;
+            if (open == 0)
+                Status = BurnStatus.Ended;
         }
         else if (open > 0 || silences.Count > 0 || held is not null)
         {
@@ -259,34 +346,51 @@ internal sealed partial class BurnDesk
         {
             hears = hearsUntil ?? now + Duration.FromDays(fuse.Definition.HearsForDays);
             Status = CanStillEnter() && hears > now ? BurnStatus.Listening : BurnStatus.Ended;
-            if (Status == BurnStatus.Ended) hears = null;
+            if (Status == BurnStatus.Ended)
+                hears = null;
         }
 
-        if (Status == BurnStatus.Ended && before != BurnStatus.Ended) Tell(StoryKind.BurnEnded, null, null, Telling ? Summary() : "");
+        if (Status == BurnStatus.Ended && before != BurnStatus.Ended)
+            Tell(StoryKind.BurnEnded, null, null, Telling ? Summary() : "");
         hearsUntil = hears;
         NextWake = Wake();
     }
 
     private bool CanStillEnter()
     {
-        foreach (var band in fuse.OnEvents) if (band.Band.EachTime || PlaceOf(band) < 0) return true;
+        foreach (var band in fuse.OnEvents)
+            if (band.Band.EachTime || PlaceOf(band) < 0)
+                return true;
         return false;
     }
 
     private Instant? Wake()
     {
-        if (Status == BurnStatus.Ended) return null;
+        if (Status == BurnStatus.Ended)
+            return null;
         var wake = hearsUntil;
-        if (held is not null) return wake;
-        if (open > 0) foreach (ref readonly var slot in Slots) if (slot.Status == StepStatus.Waiting && !(wake <= slot.DueAt) && !Blocked(slot.Step)) wake = slot.DueAt;
-        foreach (ref readonly var silence in CollectionsMarshal.AsSpan(silences)) if (!(wake <= silence.Until)) wake = silence.Until;
+        if (held is not null)
+            return wake;
+        if (open > 0)
+            foreach (ref readonly var slot in Slots)
+                if (slot.Status == StepStatus.Waiting && !(wake <= slot.DueAt) && !Blocked(slot.Step))
+                    wake = slot.DueAt;
+        foreach (ref readonly var silence in CollectionsMarshal.AsSpan(silences))
+            if (!(wake <= silence.Until))
+                wake = silence.Until;
         return wake;
     }
 
     private string Summary()
     {
-        if (steps.Count == 0) return "no band was entered, so there was nothing to do";
-        var parts = new[] { (StepStatus.Done, "done"), (StepStatus.Failed, "failed"), (StepStatus.Struck, "struck out") }
+        if (steps.Count == 0)
+            return "no band was entered, so there was nothing to do";
+        var parts = new[]
+        {
+            (StepStatus.Done, "done"),
+            (StepStatus.Failed, "failed"),
+            (StepStatus.Struck, "struck out"),
+        }
             .Select(p => (Count: steps.Count(s => s.Status == p.Item1), Word: p.Item2))
             .Where(p => p.Count > 0)
             .Select(p => string.Create(CultureInfo.InvariantCulture, $"{p.Count} {p.Word}"));

@@ -28,7 +28,13 @@ public abstract record BurnEvent
     /// <param name="Reason">In words.</param>
     /// <param name="Results">What it left for later steps.</param>
     /// <param name="Key">The idempotency key it went out under; left out, the one that is under way.</param>
-    public sealed record StepEnded(string StepId, StepStatus Status, string Reason, IReadOnlyDictionary<string, string>? Results = null, string? Key = null) : BurnEvent;
+    public sealed record StepEnded(
+        string StepId,
+        StepStatus Status,
+        string Reason,
+        IReadOnlyDictionary<string, string>? Results = null,
+        string? Key = null
+    ) : BurnEvent;
 
     /// <summary>Something happened to the lead: it may stop the fuse and enter bands.</summary>
     public sealed record Happened(Happening What) : BurnEvent;
@@ -61,10 +67,20 @@ public abstract record BurnEffect
     /// <param name="Hours">The step's hours, for the gate at retries.</param>
     /// <param name="Retry">How long it is tried.</param>
     public sealed record Deliver(
-        string BandId, string StepId, string Kind, Lane Lane, string Key, Instant PlannedAt, IReadOnlyDictionary<string, string> Settings, StepHours? Hours = null, RetryProfile Retry = RetryProfile.Usual) : BurnEffect;
+        string BandId,
+        string StepId,
+        string Kind,
+        Lane Lane,
+        string Key,
+        Instant PlannedAt,
+        IReadOnlyDictionary<string, string> Settings,
+        StepHours? Hours = null,
+        RetryProfile Retry = RetryProfile.Usual
+    ) : BurnEffect;
 
     /// <summary>Do this ourselves, in the same transaction: the step is done with the decision.</summary>
-    public sealed record Do(string BandId, string StepId, string Kind, IReadOnlyDictionary<string, string> Settings) : BurnEffect;
+    public sealed record Do(string BandId, string StepId, string Kind, IReadOnlyDictionary<string, string> Settings)
+        : BurnEffect;
 
     /// <summary>Tell a colleague, in Lit Fuse, that a step failed.</summary>
     /// <param name="Person"><c>owner</c> or a person's id.</param>

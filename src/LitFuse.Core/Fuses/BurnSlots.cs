@@ -45,38 +45,26 @@ internal abstract class DeskOutput
     /// <summary>The words of messages are wanted.</summary>
     public virtual bool Wording => true;
 
-    public virtual void Tell(StoryKind kind, string? bandId, string? stepId, string words)
-    {
-    }
+    public virtual void Tell(StoryKind kind, string? bandId, string? stepId, string words) { }
 
     /// <summary>Hand a step to delivery. Without <see cref="Wording"/> the settings are as written, fields and all.</summary>
     public abstract void Deliver(BurnDesk desk, in StepSlot slot, IReadOnlyDictionary<string, string> settings);
 
     public abstract void Do(in StepSlot slot, IReadOnlyDictionary<string, string> settings);
 
-    public virtual void Notify(CompiledStep step, string person, string words)
-    {
-    }
+    public virtual void Notify(CompiledStep step, string person, string words) { }
 
     public abstract void Withdraw(in StepSlot slot, string because);
 
     /// <summary>It is not done. <paramref name="rule"/>: the gate's, where the gate refused it.</summary>
-    public virtual void Struck(in StepSlot slot, GateRule rule)
-    {
-    }
+    public virtual void Struck(in StepSlot slot, GateRule rule) { }
 
     /// <summary>It had nothing left to say, or could not be delivered.</summary>
-    public virtual void Failed(in StepSlot slot)
-    {
-    }
+    public virtual void Failed(in StepSlot slot) { }
 
-    public virtual void Waits(in StepSlot slot)
-    {
-    }
+    public virtual void Waits(in StepSlot slot) { }
 
-    public virtual void Entered(CompiledBand band)
-    {
-    }
+    public virtual void Entered(CompiledBand band) { }
 }
 
 /// <summary>Words for the story, put together only where somebody will read them.</summary>

@@ -49,7 +49,16 @@ public enum StepStatus
 /// <param name="Try">Counts replays, from 1.</param>
 /// <param name="Results">What it left for later steps.</param>
 public sealed record BurnStep(
-    string BandId, string StepId, StepStatus Status, Instant PlannedAt, Instant DueAt, string? Reason = null, int Entry = 1, int Try = 1, IReadOnlyDictionary<string, string>? Results = null)
+    string BandId,
+    string StepId,
+    StepStatus Status,
+    Instant PlannedAt,
+    Instant DueAt,
+    string? Reason = null,
+    int Entry = 1,
+    int Try = 1,
+    IReadOnlyDictionary<string, string>? Results = null
+)
 {
     /// <summary>Done, failed or struck.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
@@ -62,7 +71,14 @@ public sealed record BurnStep(
 /// <param name="Over">All its steps are over.</param>
 /// <param name="Cut">A stop struck or called back some of them: its end leads on to nothing.</param>
 /// <param name="Hushed">Enterings up to this one were lit before a stop, or by what was: nothing that follows from them speaks to the lead.</param>
-public sealed record BurnBand(string BandId, int Entry, Instant At, bool Over = false, bool Cut = false, int Hushed = 0);
+public sealed record BurnBand(
+    string BandId,
+    int Entry,
+    Instant At,
+    bool Over = false,
+    bool Cut = false,
+    int Hushed = 0
+);
 
 /// <summary>A band that will be entered unless they write back before.</summary>
 public sealed record BurnSilence(string BandId, Instant Until);
@@ -82,7 +98,13 @@ public sealed record BurnReply(string Text, string Meaning, string? Choice);
 /// <param name="Stop">Why it stopped last, where it did.</param>
 /// <param name="Steps">The steps of the bands entered.</param>
 public sealed record BurnState(
-    Guid BurnId, BurnStatus Status, Instant SubmittedAt, Instant LitAt, string? Stop, IReadOnlyList<BurnStep> Steps)
+    Guid BurnId,
+    BurnStatus Status,
+    Instant SubmittedAt,
+    Instant LitAt,
+    string? Stop,
+    IReadOnlyList<BurnStep> Steps
+)
 {
     /// <summary>How many events' keys are remembered.</summary>
     public const int MostHeard = 40;
@@ -127,11 +149,17 @@ public sealed record BurnState(
     {
         try
         {
-            return JsonSerializer.Deserialize<BurnState>(text, CoreJson.Options) is { Steps: not null } state ? state : throw new JsonException("it has no steps");
+            return JsonSerializer.Deserialize<BurnState>(text, CoreJson.Options) is { Steps: not null } state
+                ? state
+                : throw new JsonException("it has no steps");
         }
         catch (JsonException e)
         {
-            return new(Guid.Empty, BurnStatus.Burning, Instant.MinValue, Instant.MinValue, null, []) { Torn = text, TornBecause = CoreJson.InWords(e) };
+            return new(Guid.Empty, BurnStatus.Burning, Instant.MinValue, Instant.MinValue, null, [])
+            {
+                Torn = text,
+                TornBecause = CoreJson.InWords(e),
+            };
         }
     }
 

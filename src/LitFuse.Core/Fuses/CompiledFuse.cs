@@ -29,7 +29,14 @@ public sealed class CompiledFuse
 
     /// <summary>True when this end of a step can lead to anything else: what waits for its result, for silence after it, for its failure, or for the end of its band.</summary>
     public bool EndMatters(string stepId, StepStatus status) =>
-        awaited.Contains(stepId) || (status == StepStatus.Failed && (failuresMatter || (Knows(stepId) && Step(stepId).Step.OnFailure is not (null or { Next: FailureThen.GoOn }))));
+        awaited.Contains(stepId)
+        || (
+            status == StepStatus.Failed
+            && (
+                failuresMatter
+                || (Knows(stepId) && Step(stepId).Step.OnFailure is not (null or { Next: FailureThen.GoOn }))
+            )
+        );
 
     /// <summary>Compiles a definition that has no faults.</summary>
     /// <exception cref="ArgumentException">A band's rules or a step's words do not compile; <see cref="FuseFaults"/> says so beforehand.</exception>
@@ -40,20 +47,38 @@ public sealed class CompiledFuse
         var fuse = new CompiledFuse(definition);
         for (var i = 0; i < definition.LitBy.Count; i++)
         {
-            if (definition.LitBy[i].When is { } when) fuse.litBy[i] = GuardOf(when, "what lights it", definition);
+            if (definition.LitBy[i].When is { } when)
+                fuse.litBy[i] = GuardOf(when, "what lights it", definition);
         }
 
-        var standby = definition.Bands.SelectMany(b => b.Steps).Select(s => s.OnFailure).Where(f => f?.Next == FailureThen.Instead).Select(f => f!.Step).OfType<string>().ToHashSet(StringComparer.Ordinal);
+        var standby = definition
+            .Bands.SelectMany(b => b.Steps)
+            .Select(s => s.OnFailure)
+            .Where(f => f?.Next == FailureThen.Instead)
+            .Select(f => f!.Step)
+            .OfType<string>()
+            .ToHashSet(StringComparer.Ordinal);
         foreach (var band in definition.Bands)
         {
-            var guard = band.Entry.Kind == EntryKind.When || band.Entry.Rules is not null ? GuardOf(band.Entry.Rules ?? new(RuleMatch.All, []), $"band '{band.Name}'", definition) : null;
+            var guard =
+                band.Entry.Kind == EntryKind.When || band.Entry.Rules is not null
+                    ? GuardOf(band.Entry.Rules ?? new(RuleMatch.All, []), $"band '{band.Name}'", definition)
+                    : null;
             var compiled = new CompiledBand(band, fuse.BandPlaces++, guard);
             fuse.bands[band.Id] = compiled;
             foreach (var step in band.Steps)
             {
-                var made = Compile(compiled, step, standby.Contains(step.Id), definition, catalog ?? StepCatalog.Plain, fuse.StepPlaces++);
+                var made = Compile(
+                    compiled,
+                    step,
+                    standby.Contains(step.Id),
+                    definition,
+                    catalog ?? StepCatalog.Plain,
+                    fuse.StepPlaces++
+                );
                 fuse.steps[step.Id] = made;
-                if (!made.Standby) compiled.Steps.Add(made);
+                if (!made.Standby)
+                    compiled.Steps.Add(made);
             }
         }
 
@@ -61,30 +86,41 @@ public sealed class CompiledFuse
         fuse.OnEvents = [.. fuse.Bands.Where(b => b.On is not null)];
         fuse.StopOn = [.. definition.StopOn.Select(s => new PickedBy(s.Event, s.Only))];
         fuse.waysIn = [.. definition.LitBy.Select(l => new PickedBy(l.Event, l.Only))];
-        foreach (var step in fuse.steps.Values) step.Awaits = [.. step.Needs.Where(n => n != step.Step.Id && fuse.Knows(n)).Select(fuse.Step)];
-        foreach (var rule in definition.StopOn) fuse.minded.Add(rule.Event);
+        foreach (var step in fuse.steps.Values)
+            step.Awaits = [.. step.Needs.Where(n => n != step.Step.Id && fuse.Knows(n)).Select(fuse.Step)];
+        foreach (var rule in definition.StopOn)
+            fuse.minded.Add(rule.Event);
         foreach (var band in definition.Bands)
         {
-            if (band.Entry is { Kind: EntryKind.On, Event: { } on }) fuse.minded.Add(on);
-            if (band.Entry.Kind == EntryKind.Silence) fuse.minded.Add(EventKeys.Replied);
-            if (band.Entry.Kind == EntryKind.Failed) fuse.minded.Add(EventKeys.DeliveryFailed);
+            if (band.Entry is { Kind: EntryKind.On, Event: { } on })
+                fuse.minded.Add(on);
+            if (band.Entry.Kind == EntryKind.Silence)
+                fuse.minded.Add(EventKeys.Replied);
+            if (band.Entry.Kind == EntryKind.Failed)
+                fuse.minded.Add(EventKeys.DeliveryFailed);
         }
 
         fuse.failuresMatter = definition.Bands.Any(b => b.Entry.Kind == EntryKind.Failed);
         fuse.awaited.UnionWith(fuse.steps.Values.SelectMany(s => s.Needs));
         foreach (var entry in definition.Bands.Select(b => b.Entry))
         {
-            if (entry is { Kind: EntryKind.Silence, Of: { } step }) fuse.awaited.Add(step);
-            if (entry is { Kind: EntryKind.End, Of: { } ended } && fuse.bands.TryGetValue(ended, out var band)) fuse.awaited.UnionWith(band.Band.Steps.Select(s => s.Id));
+            if (entry is { Kind: EntryKind.Silence, Of: { } step })
+                fuse.awaited.Add(step);
+            if (entry is { Kind: EntryKind.End, Of: { } ended } && fuse.bands.TryGetValue(ended, out var band))
+                fuse.awaited.UnionWith(band.Band.Steps.Select(s => s.Id));
         }
 
         foreach (var band in fuse.Bands)
         {
-            if (band.Band.Entry is { Kind: EntryKind.Silence, Of: { } step } && fuse.Knows(step)) fuse.Step(step).AfterSilence.Add(band);
-            if (band.Band.Entry is { Kind: EntryKind.End, Of: { } ended }) fuse.Band(ended)?.AfterEnd.Add(band);
+            if (band.Band.Entry is { Kind: EntryKind.Silence, Of: { } step } && fuse.Knows(step))
+                fuse.Step(step).AfterSilence.Add(band);
+            if (band.Band.Entry is { Kind: EntryKind.End, Of: { } ended })
+                fuse.Band(ended)?.AfterEnd.Add(band);
         }
 
-        foreach (var id in fuse.awaited) if (fuse.steps.TryGetValue(id, out var step)) step.Awaited = true;
+        foreach (var id in fuse.awaited)
+            if (fuse.steps.TryGetValue(id, out var step))
+                step.Awaited = true;
 
         return fuse;
     }
@@ -101,18 +137,35 @@ public sealed class CompiledFuse
             for (var n = 0; n < happened.Count; n++)
             {
                 var one = happened[n];
-                if (!waysIn[i].Picks(one)) continue;
-                if (!litBy.TryGetValue(i, out var guard)) return (one, null);
+                if (!waysIn[i].Picks(one))
+                    continue;
+                if (!litBy.TryGetValue(i, out var guard))
+                    return (one, null);
                 var answer = guard.Ask(facts);
                 if (answer.Holds && one.FieldsBefore is { } before)
                 {
                     // It came to match only if it did not before.
                     var now = facts.Fact;
-                    if (guard.Ask(facts with { Fact = path => path.Contains('.', StringComparison.Ordinal) ? now(path) : before.GetValueOrDefault(path) }).Holds) continue;
+                    if (
+                        guard
+                            .Ask(
+                                facts with
+                                {
+                                    Fact = path =>
+                                        path.Contains('.', StringComparison.Ordinal)
+                                            ? now(path)
+                                            : before.GetValueOrDefault(path),
+                                }
+                            )
+                            .Holds
+                    )
+                        continue;
                 }
 
-                if (answer.Holds) return (one, null);
-                if (one.Event != EventKeys.CameToMatch) not = answer.Because;
+                if (answer.Holds)
+                    return (one, null);
+                if (one.Event != EventKeys.CameToMatch)
+                    not = answer.Because;
             }
         }
 
@@ -125,7 +178,9 @@ public sealed class CompiledFuse
         notBecause = null;
         if (litBy.Count == 0)
         {
-            foreach (var way in waysIn) if (way.Picks(what)) return true;
+            foreach (var way in waysIn)
+                if (way.Picks(what))
+                    return true;
             return false;
         }
 
@@ -179,7 +234,22 @@ public sealed class CompiledFuse
     public static FilledStep Fill(Step step, WordFacts facts, StepCatalog catalog)
     {
         var band = new Band("alone", "Alone", new(EntryKind.Always), [step]);
-        return Fill(Compile(new(band, 0, null), step, standby: false, new FuseDefinition { Name = step.Name, LitBy = [], Bands = [band] }, catalog, 0), facts);
+        return Fill(
+            Compile(
+                new(band, 0, null),
+                step,
+                standby: false,
+                new FuseDefinition
+                {
+                    Name = step.Name,
+                    LitBy = [],
+                    Bands = [band],
+                },
+                catalog,
+                0
+            ),
+            facts
+        );
     }
 
     /// <summary>A step's settings with the facts put into the words, and its choices; or why the words cannot be put together.</summary>
@@ -199,19 +269,26 @@ public sealed class CompiledFuse
         {
             filled[key] = value;
             // Whatever anybody typed into a field: nothing in it turns writing round, and a line stays one.
-            if (step.Words.TryGetValue(key, out var words)) filled[key] = step.Lines.Contains(key) ? PlainText.Line(Said(words.Render(with)), LongestLine) : PlainText.Of(Said(words.Render(with)));
+            if (step.Words.TryGetValue(key, out var words))
+                filled[key] = step.Lines.Contains(key)
+                    ? PlainText.Line(Said(words.Render(with)), LongestLine)
+                    : PlainText.Of(Said(words.Render(with)));
         }
 
-        foreach (var key in step.Blocks) filled[key] = Blocks.Fill(filled[key], with);
-        if (step.Kind.Key == StepKinds.Letter && filled.TryGetValue(StepKinds.Pdf, out var pdf)) filled[StepKinds.Pdf] = pdf == "yes" ? Blocks.Write(facts.Answers) : "";
+        foreach (var key in step.Blocks)
+            filled[key] = Blocks.Fill(filled[key], with);
+        if (step.Kind.Key == StepKinds.Letter && filled.TryGetValue(StepKinds.Pdf, out var pdf))
+            filled[StepKinds.Pdf] = pdf == "yes" ? Blocks.Write(facts.Answers) : "";
 
-        foreach (var (key, body) in step.Bodies) filled[key] = Said(body.Render(with));
+        foreach (var (key, body) in step.Bodies)
+            filled[key] = Said(body.Render(with));
 
         if (filled.Remove("links", out var links) && filled.TryGetValue("words", out var said))
         {
             filled["words"] = said + Linked(links, facts);
             // It names one lead and runs out: who sends the post makes it.
-            if (links.Split(',').Any(l => l.Trim() == StepKinds.TakeLink)) filled[StepKinds.TakeLink] = "";
+            if (links.Split(',').Any(l => l.Trim() == StepKinds.TakeLink))
+                filled[StepKinds.TakeLink] = "";
         }
 
         Number(choices, filled);
@@ -226,35 +303,64 @@ public sealed class CompiledFuse
         return offered;
     }
 
-    private static List<string> Choices(CompiledStep step, WordFacts facts, Func<Rendered, string> said) => step.Choices.Count == 0 ? [] : [.. step.Choices.Select(c => said(c.Render(facts))).Where(c => c.Length > 0)];
+    private static List<string> Choices(CompiledStep step, WordFacts facts, Func<Rendered, string> said) =>
+        step.Choices.Count == 0 ? [] : [.. step.Choices.Select(c => said(c.Render(facts))).Where(c => c.Length > 0)];
 
     private static void Number(List<string> choices, Dictionary<string, string> into)
     {
-        for (var i = 0; i < choices.Count; i++) into[FormattableString.Invariant($"choice.{i + 1}")] = choices[i];
+        for (var i = 0; i < choices.Count; i++)
+            into[FormattableString.Invariant($"choice.{i + 1}")] = choices[i];
     }
 
     private static string Linked(string links, WordFacts facts)
     {
-        var lines = links.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(l => l switch
-        {
-            "lead" => facts.Lead.GetValueOrDefault("link"),
-            "fuse" => facts.Fuse.GetValueOrDefault("link"),
-            _ => null,
-        });
+        var lines = links
+            .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            .Select(l =>
+                l switch
+                {
+                    "lead" => facts.Lead.GetValueOrDefault("link"),
+                    "fuse" => facts.Fuse.GetValueOrDefault("link"),
+                    _ => null,
+                }
+            );
         return string.Concat(lines.Where(l => l is not null).Select(l => "\n" + l));
     }
 
-    private static CompiledStep Compile(CompiledBand band, Step step, bool standby, FuseDefinition definition, StepCatalog catalog, int place)
+    private static CompiledStep Compile(
+        CompiledBand band,
+        Step step,
+        bool standby,
+        FuseDefinition definition,
+        StepCatalog catalog,
+        int place
+    )
     {
-        var kind = catalog.Find(step.Kind) ?? throw new ArgumentException($"step '{step.Name}': there is no step of kind '{step.Kind}'", nameof(definition));
+        var kind = catalog.Find(step.Kind)
+            ?? throw new ArgumentException(
+                $"step '{step.Name}': there is no step of kind '{step.Kind}'",
+                nameof(definition)
+            );
         var words = new Dictionary<string, MessageWords>(StringComparer.Ordinal);
-        foreach (var setting in kind.Settings.Where(s => s.Type is SettingType.Words or SettingType.Line && s.CountsFor(step.Settings)))
+        foreach (
+            var setting in kind.Settings.Where(s =>
+                s.Type is SettingType.Words or SettingType.Line && s.CountsFor(step.Settings)
+            )
+        )
         {
-            if (!step.Settings.TryGetValue(setting.Key, out var text) || (setting.Optional && string.IsNullOrWhiteSpace(text))) continue;
+            if (
+                !step.Settings.TryGetValue(setting.Key, out var text)
+                || (setting.Optional && string.IsNullOrWhiteSpace(text))
+            )
+                continue;
             words[setting.Key] = WordsOf(text, step, definition);
         }
 
-        foreach (var (key, text) in kind.Settings.Where(s => s.Type is SettingType.Columns or SettingType.Pairs && s.CountsFor(step.Settings)).SelectMany(s => step.Columns(s.Key)))
+        foreach (
+            var (key, text) in kind
+                .Settings.Where(s => s.Type is SettingType.Columns or SettingType.Pairs && s.CountsFor(step.Settings))
+                .SelectMany(s => step.Columns(s.Key))
+        )
         {
             words[key] = WordsOf(text, step, definition);
         }
@@ -262,20 +368,43 @@ public sealed class CompiledFuse
         var bodies = new Dictionary<string, JsonWords>(StringComparer.Ordinal);
         foreach (var setting in kind.Settings.Where(s => s.Type == SettingType.Json && s.CountsFor(step.Settings)))
         {
-            var text = step.Settings.GetValueOrDefault(setting.Key) is { } own && !string.IsNullOrWhiteSpace(own) ? own : setting.Default;
-            if (text is not null) bodies[setting.Key] = JsonWords.Parse(text) is (Words: { } parsed, _) ? parsed : throw new ArgumentException($"step '{step.Name}': {JsonWords.Parse(text).Fault}", nameof(definition));
+            var text =
+                step.Settings.GetValueOrDefault(setting.Key) is { } own && !string.IsNullOrWhiteSpace(own)
+                    ? own
+                    : setting.Default;
+            if (text is not null)
+                bodies[setting.Key] = JsonWords.Parse(text) is (Words: { } parsed, _)
+                    ? parsed
+                    : throw new ArgumentException(
+                        $"step '{step.Name}': {JsonWords.Parse(text).Fault}",
+                        nameof(definition)
+                    );
         }
 
-        var choices = (step.Choices ?? []).Where(c => !string.IsNullOrWhiteSpace(c)).Select(c => WordsOf(c, step, definition)).ToList();
+        var choices = (step.Choices ?? [])
+            .Where(c => !string.IsNullOrWhiteSpace(c))
+            .Select(c => WordsOf(c, step, definition))
+            .ToList();
         var when = step.When is null ? null : GuardOf(step.When, $"step '{step.Name}'", definition);
-        var needs = words.Values.Concat(choices).SelectMany(w => w.Uses).Concat(bodies.Values.SelectMany(b => b.Uses)).Concat(step.When?.Every.Select(r => r.Field) ?? [])
-            .Where(p => p.StartsWith(Facts.Steps, StringComparison.Ordinal)).Select(p => p.Split('.')[1]).Distinct(StringComparer.Ordinal).ToList();
+        var needs = words
+            .Values.Concat(choices)
+            .SelectMany(w => w.Uses)
+            .Concat(bodies.Values.SelectMany(b => b.Uses))
+            .Concat(step.When?.Every.Select(r => r.Field) ?? [])
+            .Where(p => p.StartsWith(Facts.Steps, StringComparison.Ordinal))
+            .Select(p => p.Split('.')[1])
+            .Distinct(StringComparer.Ordinal)
+            .ToList();
         return new(band, step, kind, when, words, bodies, choices, needs, standby) { Place = place };
     }
 
     private static MessageWords WordsOf(string text, Step step, FuseDefinition definition) =>
-        MessageWords.Parse(text) is (Words: { } parsed, _) ? parsed : throw new ArgumentException($"step '{step.Name}': {MessageWords.Parse(text).Fault}", nameof(definition));
+        MessageWords.Parse(text) is (Words: { } parsed, _)
+            ? parsed
+            : throw new ArgumentException($"step '{step.Name}': {MessageWords.Parse(text).Fault}", nameof(definition));
 
     private static Guard GuardOf(RuleSet rules, string where, FuseDefinition definition) =>
-        Guard.Compile(rules) is (Guard: { } guard, _) ? guard : throw new ArgumentException($"{where}: {Guard.Compile(rules).Faults[0]}", nameof(definition));
+        Guard.Compile(rules) is (Guard: { } guard, _)
+            ? guard
+            : throw new ArgumentException($"{where}: {Guard.Compile(rules).Faults[0]}", nameof(definition));
 }

@@ -8,18 +8,27 @@ namespace LitFuse.Core.Fuses;
 /// <summary>A kind of happening, and the details it is picked by, ready to be asked often.</summary>
 internal sealed class PickedBy(string key, IReadOnlyDictionary<string, IReadOnlyList<string>>? only)
 {
-    private readonly (string Detail, string[] Values)[] picks = [.. (only ?? new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal)).Where(o => o.Value.Count > 0).Select(o => (o.Key, o.Value.ToArray()))];
+    private readonly (string Detail, string[] Values)[] picks =
+    [
+        .. (only ?? new Dictionary<string, IReadOnlyList<string>>(StringComparer.Ordinal))
+            .Where(o => o.Value.Count > 0)
+            .Select(o => (o.Key, o.Value.ToArray())),
+    ];
 
     /// <summary>True when it is of this kind and each detail has one of the values.</summary>
     public bool Picks(Happening what)
     {
-        if (what.Event != key) return false;
+        if (what.Event != key)
+            return false;
         foreach (var (detail, values) in picks)
         {
-            if (what.Detail(detail) is not { } value) return false;
+            if (what.Detail(detail) is not { } value)
+                return false;
             var found = false;
-            foreach (var one in values) found |= Guard.Same(one, value);
-            if (!found) return false;
+            foreach (var one in values)
+                found |= Guard.Same(one, value);
+            if (!found)
+                return false;
         }
 
         return true;
@@ -38,7 +47,8 @@ internal sealed class CompiledBand(Band band, int place, Guard? guard)
     public Guard? Guard { get; } = guard;
 
     /// <summary>What enters it, where something that happens does.</summary>
-    public PickedBy? On { get; } = band.Entry is { Kind: EntryKind.On, Event: { } on } ? new(on, band.Entry.Only) : null;
+    public PickedBy? On { get; } =
+        band.Entry is { Kind: EntryKind.On, Event: { } on } ? new(on, band.Entry.Only) : null;
 
     /// <summary>Its steps, but for those that are done only in the place of another.</summary>
     public List<CompiledStep> Steps { get; } = [];
@@ -48,7 +58,17 @@ internal sealed class CompiledBand(Band band, int place, Guard? guard)
 }
 
 /// <summary>A step with what was worked out of it beforehand.</summary>
-internal sealed class CompiledStep(CompiledBand band, Step step, StepKind kind, Guard? when, IReadOnlyDictionary<string, MessageWords> words, IReadOnlyDictionary<string, JsonWords> bodies, IReadOnlyList<MessageWords> choices, IReadOnlyList<string> needs, bool standby)
+internal sealed class CompiledStep(
+    CompiledBand band,
+    Step step,
+    StepKind kind,
+    Guard? when,
+    IReadOnlyDictionary<string, MessageWords> words,
+    IReadOnlyDictionary<string, JsonWords> bodies,
+    IReadOnlyList<MessageWords> choices,
+    IReadOnlyList<string> needs,
+    bool standby
+)
 {
     public CompiledBand In { get; } = band;
 
@@ -76,7 +96,8 @@ internal sealed class CompiledStep(CompiledBand band, Step step, StepKind kind, 
     public bool Awaited { get; set; }
 
     /// <summary>Nothing of it is put into words: its settings go as they are.</summary>
-    public bool Plain { get; } = words.Count == 0 && bodies.Count == 0 && choices.Count == 0 && !step.Settings.ContainsKey("links");
+    public bool Plain { get; } =
+        words.Count == 0 && bodies.Count == 0 && choices.Count == 0 && !step.Settings.ContainsKey("links");
 
     /// <summary>It is done only in the place of another.</summary>
     public bool Standby { get; } = standby;
@@ -91,22 +112,36 @@ internal sealed class CompiledStep(CompiledBand band, Step step, StepKind kind, 
     public Voice Voice { get; } = StepVoices.Of(step.Kind);
 
     /// <summary>Its own hours, where it has some.</summary>
-    public OpenHours? OwnHours { get; } = step.Hours is { Kind: HoursKind.Own } own && own.Fault() is null ? own.Of(Never, Never) : null;
+    public OpenHours? OwnHours { get; } =
+        step.Hours is { Kind: HoursKind.Own } own && own.Fault() is null ? own.Of(Never, Never) : null;
 
     /// <summary>Settings that must have words in them when it goes out.</summary>
-    public IReadOnlyList<string> MustSay { get; } = [.. kind.Settings.Where(s => s is { Type: SettingType.Words or SettingType.Line, Optional: false } && s.CountsFor(step.Settings)).Select(s => s.Key)];
+    public IReadOnlyList<string> MustSay { get; } =
+    [
+        .. kind
+            .Settings.Where(s =>
+                s is { Type: SettingType.Words or SettingType.Line, Optional: false } && s.CountsFor(step.Settings)
+            )
+            .Select(s => s.Key),
+    ];
 
     /// <summary>Settings whose words stand on one line.</summary>
-    public IReadOnlySet<string> Lines { get; } = kind.Settings.Where(s => s.Type == SettingType.Line).Select(s => s.Key).ToHashSet(StringComparer.Ordinal);
+    public IReadOnlySet<string> Lines { get; } =
+        kind.Settings.Where(s => s.Type == SettingType.Line).Select(s => s.Key).ToHashSet(StringComparer.Ordinal);
 
     /// <summary>Settings that show answers as blocks.</summary>
-    public IReadOnlyList<string> Blocks { get; } = [.. kind.Settings.Where(s => s.Type == SettingType.Blocks && step.Settings.ContainsKey(s.Key)).Select(s => s.Key)];
+    public IReadOnlyList<string> Blocks { get; } =
+    [.. kind.Settings.Where(s => s.Type == SettingType.Blocks && step.Settings.ContainsKey(s.Key)).Select(s => s.Key)];
 
     private static OpenHours Never => new(LocalTime.Midnight, LocalTime.Midnight, []);
 
     /// <summary>As it is asked of delivery.</summary>
-    public BurnEffect.Deliver Deliver(string key, Instant plannedAt, IReadOnlyDictionary<string, string> settings) => new(Band.Id, Step.Id, Kind.Key, Kind.Lane, key, plannedAt, settings, Step.Hours, Retry);
+    public BurnEffect.Deliver Deliver(string key, Instant plannedAt, IReadOnlyDictionary<string, string> settings) =>
+        new(Band.Id, Step.Id, Kind.Key, Kind.Lane, key, plannedAt, settings, Step.Hours, Retry);
 
     // What a system of record lacks today is still wanted tomorrow; what people are told is not.
-    private RetryProfile Retry => Step.OnFailure?.Retry is { } asked and not RetryProfile.Usual ? asked : Kind.Lane == Lane.Systems ? RetryProfile.Patient : RetryProfile.Usual;
+    private RetryProfile Retry =>
+        Step.OnFailure?.Retry is { } asked and not RetryProfile.Usual ? asked
+        : Kind.Lane == Lane.Systems ? RetryProfile.Patient
+        : RetryProfile.Usual;
 }

@@ -30,25 +30,31 @@ public static class Decider
     /// thousands, is looked at closely: what people do and what happens to a lead is seldom, and what a stop lets go of,
     /// or a band that so comes to its end leads to, speaks too.
     /// </summary>
-    public static bool MaySpeak(CompiledFuse fuse, BurnState burn, BurnEvent happened, Instant now) => happened switch
-    {
-        BurnEvent.StepEnded ended => fuse.EndMatters(ended.StepId, ended.Status) || burn.HasDue(now),
-        _ => true,
-    };
+    public static bool MaySpeak(CompiledFuse fuse, BurnState burn, BurnEvent happened, Instant now) =>
+        happened switch
+        {
+            BurnEvent.StepEnded ended => fuse.EndMatters(ended.StepId, ended.Status) || burn.HasDue(now),
+            _ => true,
+        };
 
     // Writes down what the desk asks for.
     private sealed class Effects : DeskOutput
     {
         public List<BurnEffect> All { get; } = [];
 
-        public override void Tell(StoryKind kind, string? bandId, string? stepId, string words) => All.Add(new BurnEffect.Tell(kind, bandId, stepId, words));
+        public override void Tell(StoryKind kind, string? bandId, string? stepId, string words) =>
+            All.Add(new BurnEffect.Tell(kind, bandId, stepId, words));
 
-        public override void Deliver(BurnDesk desk, in StepSlot slot, IReadOnlyDictionary<string, string> settings) => All.Add(slot.Step.Deliver(desk.KeyOf(slot), slot.PlannedAt, settings));
+        public override void Deliver(BurnDesk desk, in StepSlot slot, IReadOnlyDictionary<string, string> settings) =>
+            All.Add(slot.Step.Deliver(desk.KeyOf(slot), slot.PlannedAt, settings));
 
-        public override void Do(in StepSlot slot, IReadOnlyDictionary<string, string> settings) => All.Add(new BurnEffect.Do(slot.Step.Band.Id, slot.Step.Step.Id, slot.Step.Kind.Key, settings));
+        public override void Do(in StepSlot slot, IReadOnlyDictionary<string, string> settings) =>
+            All.Add(new BurnEffect.Do(slot.Step.Band.Id, slot.Step.Step.Id, slot.Step.Kind.Key, settings));
 
-        public override void Notify(CompiledStep step, string person, string words) => All.Add(new BurnEffect.Notify(step.Step.Id, person, words));
+        public override void Notify(CompiledStep step, string person, string words) =>
+            All.Add(new BurnEffect.Notify(step.Step.Id, person, words));
 
-        public override void Withdraw(in StepSlot slot, string because) => All.Add(new BurnEffect.Withdraw(slot.Step.Step.Id, because));
+        public override void Withdraw(in StepSlot slot, string because) =>
+            All.Add(new BurnEffect.Withdraw(slot.Step.Step.Id, because));
     }
 }

@@ -65,7 +65,13 @@ public sealed class EventCatalog
     private const EventUse Every = EventUse.Light | EventUse.Stop | EventUse.Enter;
 
     private static readonly EventDetail[] Places =
-        [new("form", "on the form"), new("page", "on the page"), new("source", "from the source"), new("account", "from the account"), new("campaign", "of the campaign")];
+    [
+        new("form", "on the form"),
+        new("page", "on the page"),
+        new("source", "from the source"),
+        new("account", "from the account"),
+        new("campaign", "of the campaign"),
+    ];
 
     private static IReadOnlyList<EventKind> Standard { get; } =
     [
@@ -74,14 +80,43 @@ public sealed class EventCatalog
         new(EventKeys.LeadMade, "a new lead is made", Places, EventUse.Light),
         new(EventKeys.Approved, "a submission is approved", Places, EventUse.Light),
         new(EventKeys.OptInConfirmed, "they confirm their address", Places, EventUse.Light),
-        new(EventKeys.Replied, "they reply", [new("meaning", "meaning", ["yes", "no", "choice", "question", "stop", "other"]), new("choice", "choosing")], Every),
+        new(
+            EventKeys.Replied,
+            "they reply",
+            [
+                new("meaning", "meaning", ["yes", "no", "choice", "question", "stop", "other"]),
+                new("choice", "choosing"),
+            ],
+            Every
+        ),
         new(EventKeys.Touched, "somebody of the team reaches out", [], Every),
         new(EventKeys.OptedOut, "they want no more messages", [], Every),
         new(EventKeys.Tagged, "a tag is put on", [new("tag", "the tag")], Every),
         new(EventKeys.StageReached, "a stage is reached", [new("stage", "the stage")], Every),
-        new(EventKeys.CallOutcome, "a call with them ends", [new("outcome", "ending", ["reached", "no-answer", "voicemail", "call-back", "booked", "not-interested", "wrong-number"])], Every),
-        new(EventKeys.RangThrough, "ringing through ends", [new("outcome", "with", ["spoke", "machine", "no-answer", "nobody", "stopped"])], EventUse.Stop | EventUse.Enter),
-        new(EventKeys.RecordMoved, "their record at a service moves on", [new("status", "to", ["reached", "won", "lost"])], Every),
+        new(
+            EventKeys.CallOutcome,
+            "a call with them ends",
+            [
+                new(
+                    "outcome",
+                    "ending",
+                    ["reached", "no-answer", "voicemail", "call-back", "booked", "not-interested", "wrong-number"]
+                ),
+            ],
+            Every
+        ),
+        new(
+            EventKeys.RangThrough,
+            "ringing through ends",
+            [new("outcome", "with", ["spoke", "machine", "no-answer", "nobody", "stopped"])],
+            EventUse.Stop | EventUse.Enter
+        ),
+        new(
+            EventKeys.RecordMoved,
+            "their record at a service moves on",
+            [new("status", "to", ["reached", "won", "lost"])],
+            Every
+        ),
         new(EventKeys.FieldChanged, "a field changes", [new("field", "the field")], Every),
         new(EventKeys.CameToMatch, "they come to match", [], EventUse.Light),
         new(EventKeys.DateReached, "a date is reached", [], EventUse.Light),
@@ -89,7 +124,12 @@ public sealed class EventCatalog
         new(EventKeys.ByHand, "somebody lights it by hand", [], EventUse.Light),
         new(EventKeys.ByApi, "a program lights it", [], EventUse.Light),
         new(EventKeys.ByFuse, "another fuse lights it", [], EventUse.Light),
-        new(EventKeys.DeliveryFailed, "a message does not arrive", [new("step", "the step")], EventUse.Stop | EventUse.Enter),
+        new(
+            EventKeys.DeliveryFailed,
+            "a message does not arrive",
+            [new("step", "the step")],
+            EventUse.Stop | EventUse.Enter
+        ),
     ];
 
     private readonly Dictionary<string, EventKind> byKey;
@@ -119,7 +159,14 @@ public sealed class EventCatalog
 /// <param name="Details">By the kind's details.</param>
 /// <param name="Key">Unique to it, where it can come more than once.</param>
 /// <param name="Depth">How many fuses lit one another to make it happen; 0 when the world did.</param>
-public sealed record Happening(string Event, Instant At, string Because, IReadOnlyDictionary<string, string> Details, string? Key = null, int Depth = 0)
+public sealed record Happening(
+    string Event,
+    Instant At,
+    string Because,
+    IReadOnlyDictionary<string, string> Details,
+    string? Key = null,
+    int Depth = 0
+)
 {
     private static readonly Dictionary<string, string> Nothing = new(StringComparer.Ordinal);
 
@@ -128,7 +175,12 @@ public sealed record Happening(string Event, Instant At, string Because, IReadOn
 
     /// <summary>One with these details.</summary>
     public static Happening Of(string key, Instant at, string because, params (string Key, string Value)[] details) =>
-        new(key, at, because, details.Length == 0 ? Nothing : details.ToDictionary(d => d.Key, d => d.Value, StringComparer.Ordinal));
+        new(
+            key,
+            at,
+            because,
+            details.Length == 0 ? Nothing : details.ToDictionary(d => d.Key, d => d.Value, StringComparer.Ordinal)
+        );
 
     /// <summary>A detail, or nothing.</summary>
     public string? Detail(string key) => Details.GetValueOrDefault(key);

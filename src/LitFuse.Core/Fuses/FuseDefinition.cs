@@ -44,7 +44,12 @@ public sealed record FuseDefinition
 /// <param name="Only">By detail of the event: the values that count (<c>form</c> → keys of forms). A detail that is not named may be anything.</param>
 /// <param name="When">What must hold of the lead.</param>
 /// <param name="Timer">For events that a clock makes.</param>
-public sealed record LitBy(string Event, IReadOnlyDictionary<string, IReadOnlyList<string>>? Only = null, RuleSet? When = null, FuseTimer? Timer = null);
+public sealed record LitBy(
+    string Event,
+    IReadOnlyDictionary<string, IReadOnlyList<string>>? Only = null,
+    RuleSet? When = null,
+    FuseTimer? Timer = null
+);
 
 /// <summary>When a clock lights a fuse, in the client's zone.</summary>
 /// <param name="At">The hour: <c>09:30</c>.</param>
@@ -59,7 +64,8 @@ public sealed record FuseTimer(string At, string? Field = null, int Days = 0, IR
 public sealed record StopRule(string Event, IReadOnlyDictionary<string, IReadOnlyList<string>>? Only = null)
 {
     /// <summary>On by default: a person reached out, they wrote back, they want no more.</summary>
-    public static IReadOnlyList<StopRule> Usual { get; } = [new(EventKeys.Touched), new(EventKeys.Replied), new(EventKeys.OptedOut)];
+    public static IReadOnlyList<StopRule> Usual { get; } =
+    [new(EventKeys.Touched), new(EventKeys.Replied), new(EventKeys.OptedOut)];
 }
 
 /// <summary>What the same lead's second lighting does.</summary>
@@ -129,7 +135,13 @@ public enum EntryKind
 /// <param name="Of">The step after which there is silence, or that failed (any, where it is left out); the band that ended.</param>
 /// <param name="ForSeconds">How long a silence.</param>
 public sealed record BandEntry(
-    EntryKind Kind, RuleSet? Rules = null, string? Event = null, IReadOnlyDictionary<string, IReadOnlyList<string>>? Only = null, string? Of = null, int ForSeconds = 0);
+    EntryKind Kind,
+    RuleSet? Rules = null,
+    string? Event = null,
+    IReadOnlyDictionary<string, IReadOnlyList<string>>? Only = null,
+    string? Of = null,
+    int ForSeconds = 0
+);
 
 /// <summary>One thing done.</summary>
 /// <param name="Id">Unique in the fuse; stays the same across versions.</param>
@@ -143,15 +155,26 @@ public sealed record BandEntry(
 /// <param name="Choices">What they may answer with, in words; numbered from 1 where the words say <c>{{ choices }}</c>.</param>
 /// <param name="Ready">The words ready for use that its words were taken from.</param>
 public sealed record Step(
-    string Id, string Name, string Kind, StepMoment Moment, IReadOnlyDictionary<string, string> Settings,
-    RuleSet? When = null, StepHours? Hours = null, StepFailure? OnFailure = null, IReadOnlyList<string>? Choices = null, ReadyWordsUsed? Ready = null)
+    string Id,
+    string Name,
+    string Kind,
+    StepMoment Moment,
+    IReadOnlyDictionary<string, string> Settings,
+    RuleSet? When = null,
+    StepHours? Hours = null,
+    StepFailure? OnFailure = null,
+    IReadOnlyList<string>? Choices = null,
+    ReadyWordsUsed? Ready = null
+)
 {
     /// <summary>The latest a step may be set: 400 days.</summary>
     public const int LatestSeconds = 400 * 24 * 3600;
 
     /// <summary>The words for columns of a list, by <c>setting.column</c>; columns left empty are not among them.</summary>
     public IEnumerable<KeyValuePair<string, string>> Columns(string setting) =>
-        Settings.Where(s => s.Key.StartsWith(setting + ".", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(s.Value));
+        Settings.Where(s =>
+            s.Key.StartsWith(setting + ".", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(s.Value)
+        );
 }
 
 /// <summary>Words ready for use, as a step took them.</summary>
@@ -164,7 +187,12 @@ public sealed record ReadyWordsUsed(string Key, int Version);
 /// <param name="Next">What follows.</param>
 /// <param name="Person">For <see cref="FailureThen.Tell"/>: whom; <c>owner</c> or a person's id.</param>
 /// <param name="Step">For <see cref="FailureThen.Instead"/>: the step of the same band that takes its place, and is done only then.</param>
-public sealed record StepFailure(RetryProfile Retry = RetryProfile.Usual, FailureThen Next = FailureThen.GoOn, string? Person = null, string? Step = null);
+public sealed record StepFailure(
+    RetryProfile Retry = RetryProfile.Usual,
+    FailureThen Next = FailureThen.GoOn,
+    string? Person = null,
+    string? Step = null
+);
 
 /// <summary>How long a delivery is tried before it is given up.</summary>
 public enum RetryProfile

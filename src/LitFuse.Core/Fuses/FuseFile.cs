@@ -14,14 +14,19 @@ public static class FuseFile
 
     private const string SchemaKey = "$schema";
 
-    private static readonly JsonSerializerOptions Indented = new(CoreJson.Options) { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonSerializerOptions Indented = new(CoreJson.Options)
+    {
+        WriteIndented = true,
+        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
 
     /// <summary>Prints it.</summary>
     /// <param name="fuse">The fuse.</param>
     /// <param name="schema">Where its JSON Schema is to be had, for editors that check as one types.</param>
     public static string Print(FuseDefinition fuse, string? schema = null)
     {
-        if (schema is null) return JsonSerializer.Serialize(fuse, Indented) + "\n";
+        if (schema is null)
+            return JsonSerializer.Serialize(fuse, Indented) + "\n";
         var whole = new JsonObject { [SchemaKey] = schema };
         var plain = JsonSerializer.SerializeToNode(fuse, CoreJson.Options)!.AsObject();
         foreach (var (key, value) in plain.ToList())
@@ -34,13 +39,18 @@ public static class FuseFile
     }
 
     /// <summary>True when two would be written alike, in whatever order their settings stand.</summary>
-    public static bool Same(FuseDefinition a, FuseDefinition b) => JsonNode.DeepEquals(JsonSerializer.SerializeToNode(a, CoreJson.Options), JsonSerializer.SerializeToNode(b, CoreJson.Options));
+    public static bool Same(FuseDefinition a, FuseDefinition b) =>
+        JsonNode.DeepEquals(
+            JsonSerializer.SerializeToNode(a, CoreJson.Options),
+            JsonSerializer.SerializeToNode(b, CoreJson.Options)
+        );
 
     /// <summary>Reads it.</summary>
     /// <returns>The fuse, or <c>null</c> with what is wrong and where.</returns>
     public static (FuseDefinition? Fuse, string? Fault) Parse(string text)
     {
-        if (text.Length > Longest) return (null, $"the file is longer than {Longest:#,0} characters");
+        if (text.Length > Longest)
+            return (null, $"the file is longer than {Longest:#,0} characters");
         try
         {
             return (Read(text, CoreJson.Strict), null);
@@ -57,18 +67,29 @@ public static class FuseFile
 
     private static FuseDefinition Read(string text, JsonSerializerOptions options)
     {
-        if (JsonNode.Parse(text, documentOptions: new() { AllowDuplicateProperties = options.AllowDuplicateProperties }) is not JsonObject fuse) throw new JsonException("a fuse is an object");
+        if (
+            JsonNode.Parse(text, documentOptions: new() { AllowDuplicateProperties = options.AllowDuplicateProperties })
+            is not JsonObject fuse
+        )
+            throw new JsonException("a fuse is an object");
         var version = VersionOf(fuse["schema"]);
-        if (version > Schema) throw new JsonException($"the file is of version {version}; this Lit Fuse reads versions up to {Schema}");
+        if (version > Schema)
+            throw new JsonException($"the file is of version {version}; this Lit Fuse reads versions up to {Schema}");
         fuse.Remove(SchemaKey);
-        if (version < 2) FromFirst(fuse);
+        if (version < 2)
+            FromFirst(fuse);
         var read = fuse.Deserialize<FuseDefinition>(options) ?? throw new JsonException("the file is empty");
-        if (read.Bands.Any(b => b is null || b.Steps.Any(s => s is null)) || read.LitBy.Any(l => l is null)) throw new JsonException("a band, a step or a way of lighting is missing");
+        if (read.Bands.Any(b => b is null || b.Steps.Any(s => s is null)) || read.LitBy.Any(l => l is null))
+            throw new JsonException("a band, a step or a way of lighting is missing");
         return read;
     }
 
     private static int VersionOf(JsonNode? schema) =>
-        schema is null ? 1 : schema is JsonValue value && value.TryGetValue<int>(out var version) && version >= 1 ? version : throw new JsonException($"'schema' is the version of the file, a whole number such as {Schema}; it is {schema.ToJsonString()}");
+        schema is null ? 1
+        : schema is JsonValue value && value.TryGetValue<int>(out var version) && version >= 1 ? version
+        : throw new JsonException(
+            $"'schema' is the version of the file, a whole number such as {Schema}; it is {schema.ToJsonString()}"
+        );
 
     // Forms had a list of their own, stop rules were words, and a step knew only seconds.
     private static void FromFirst(JsonObject fuse)
@@ -76,12 +97,20 @@ public static class FuseFile
         fuse["schema"] = Schema;
         foreach (var way in (fuse["litBy"] as JsonArray ?? []).OfType<JsonObject>())
         {
-            if (way["forms"] is { } forms) way["only"] = new JsonObject { ["form"] = forms.DeepClone() };
+            if (way["forms"] is { } forms)
+                way["only"] = new JsonObject { ["form"] = forms.DeepClone() };
             way.Remove("forms");
         }
 
-        if (fuse["stopOn"] is JsonArray stops) fuse["stopOn"] = new JsonArray([.. stops.Select(s => (JsonNode)new JsonObject { ["event"] = s?.DeepClone() })]);
-        foreach (var step in (fuse["bands"] as JsonArray ?? []).OfType<JsonObject>().SelectMany(b => (b["steps"] as JsonArray ?? []).OfType<JsonObject>()))
+        if (fuse["stopOn"] is JsonArray stops)
+            fuse["stopOn"] = new JsonArray([
+                .. stops.Select(s => (JsonNode)new JsonObject { ["event"] = s?.DeepClone() }),
+            ]);
+        foreach (
+            var step in (fuse["bands"] as JsonArray ?? [])
+                .OfType<JsonObject>()
+                .SelectMany(b => (b["steps"] as JsonArray ?? []).OfType<JsonObject>())
+        )
         {
             step["moment"] = new JsonObject { ["afterSeconds"] = step["afterSeconds"]?.DeepClone() ?? 0 };
             step.Remove("afterSeconds");

@@ -28,7 +28,8 @@ public static class FuseMove
             if (!to.Knows(step.StepId))
             {
                 // One that is under way cannot be called back by a version that does not know it.
-                if (step.Status == StepStatus.Waiting) changes.Add(new(name, "is not done any more"));
+                if (step.Status == StepStatus.Waiting)
+                    changes.Add(new(name, "is not done any more"));
                 continue;
             }
 
@@ -39,8 +40,22 @@ public static class FuseMove
             }
 
             var due = DueOf(to, burn, step.StepId, step.BandId, lead);
-            var later = due is { } planned && planned != step.PlannedAt ? step with { PlannedAt = planned, DueAt = Instant.Max(planned, now), Reason = null } : step;
-            if (later.DueAt != step.DueAt) changes.Add(new(name, $"is due {FuseSentence.Until(now, later.DueAt)} instead of {FuseSentence.Until(now, step.DueAt)}"));
+            var later =
+                due is { } planned && planned != step.PlannedAt
+                    ? step with
+                    {
+                        PlannedAt = planned,
+                        DueAt = Instant.Max(planned, now),
+                        Reason = null,
+                    }
+                    : step;
+            if (later.DueAt != step.DueAt)
+                changes.Add(
+                    new(
+                        name,
+                        $"is due {FuseSentence.Until(now, later.DueAt)} instead of {FuseSentence.Until(now, step.DueAt)}"
+                    )
+                );
             steps.Add(later with { BandId = to.Step(step.StepId).Band.Id });
         }
 
@@ -49,9 +64,17 @@ public static class FuseMove
             foreach (var step in to.Band(entered.BandId)?.Band.Steps ?? [])
             {
                 // A band that a stop has silenced does not begin to speak because a version says more.
-                if (entered.Entry <= entered.Hushed && BurnDesk.Chases(to.Step(step.Id))) continue;
-                if (to.Step(step.Id).Standby || from.Knows(step.Id) || steps.Exists(s => s.StepId == step.Id) || DueOf(to, burn, step.Id, entered.BandId, lead) is not { } due) continue;
-                if (due < now) changes.Add(new(step.Name, "is new, and its time has passed"));
+                if (entered.Entry <= entered.Hushed && BurnDesk.Chases(to.Step(step.Id)))
+                    continue;
+                if (
+                    to.Step(step.Id).Standby
+                    || from.Knows(step.Id)
+                    || steps.Exists(s => s.StepId == step.Id)
+                    || DueOf(to, burn, step.Id, entered.BandId, lead) is not { } due
+                )
+                    continue;
+                if (due < now)
+                    changes.Add(new(step.Name, "is new, and its time has passed"));
                 else
                 {
                     changes.Add(new(step.Name, $"is new, due {FuseSentence.Until(now, due)}"));
@@ -60,16 +83,33 @@ public static class FuseMove
             }
         }
 
-        var bands = burn.Bands.Where(b => to.Band(b.BandId) is not null).Select(b => b with { Over = !steps.Exists(s => s.BandId == b.BandId && !s.Over) }).ToList();
-        var next = burn with { Steps = steps, Bands = bands, Silences = [.. burn.Silences.Where(s => to.Band(s.BandId) is not null)] };
+        var bands = burn
+            .Bands.Where(b => to.Band(b.BandId) is not null)
+            .Select(b => b with { Over = !steps.Exists(s => s.BandId == b.BandId && !s.Over) })
+            .ToList();
+        var next = burn with
+        {
+            Steps = steps,
+            Bands = bands,
+            Silences = [.. burn.Silences.Where(s => to.Band(s.BandId) is not null)],
+        };
         // Any event makes the desk work out when to wake it.
         return new(next with { NextWake = now }, changes);
     }
 
     private static Instant? DueOf(CompiledFuse fuse, BurnState burn, string stepId, string bandId, LeadFacts lead)
     {
-        if (burn.Bands.FirstOrDefault(b => b.BandId == bandId) is not { } band) return null;
+        if (burn.Bands.FirstOrDefault(b => b.BandId == bandId) is not { } band)
+            return null;
         var step = fuse.Step(stepId);
-        return Instant.Max(band.At, step.Step.Moment.On(band.At, burn.SubmittedAt, step.Kind.Lane == Lane.Lead ? lead.Zone : lead.ClientZone, lead.WorkHours));
+        return Instant.Max(
+            band.At,
+            step.Step.Moment.On(
+                band.At,
+                burn.SubmittedAt,
+                step.Kind.Lane == Lane.Lead ? lead.Zone : lead.ClientZone,
+                lead.WorkHours
+            )
+        );
     }
 }

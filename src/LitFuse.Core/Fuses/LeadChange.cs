@@ -29,7 +29,15 @@ public static class LeadChanging
     /// <param name="now">The moment.</param>
     /// <param name="minds">Which events anybody minds; <c>null</c>: all are told, and in words.</param>
     /// <returns><c>null</c> where the step changes nothing that a lead is.</returns>
-    public static LeadChange? Decide(string kind, IReadOnlyDictionary<string, string> settings, LeadStanding lead, Func<string, LeadField?> known, string country, Instant now, Func<string, bool>? minds = null)
+    public static LeadChange? Decide(
+        string kind,
+        IReadOnlyDictionary<string, string> settings,
+        LeadStanding lead,
+        Func<string, LeadField?> known,
+        string country,
+        Instant now,
+        Func<string, bool>? minds = null
+    )
     {
         var quiet = minds is not null;
         string Setting(string key) => settings.GetValueOrDefault(key)?.Trim() ?? "";
@@ -37,15 +45,26 @@ public static class LeadChanging
         switch (kind)
         {
             case StepKinds.Tag when Tag(lead.Tags, Setting("tag")) is { } tags:
-                return new(quiet ? "" : $"tagged {Setting("tag")}", lead with { Tags = tags }, Minded(EventKeys.Tagged) ? [Tagged(Setting("tag"), now)] : []);
+                return new(
+                    quiet ? "" : $"tagged {Setting("tag")}",
+                    lead with
+                    {
+                        Tags = tags,
+                    },
+                    Minded(EventKeys.Tagged) ? [Tagged(Setting("tag"), now)] : []
+                );
             case StepKinds.Tag:
                 return new(quiet ? "" : $"tagged {Setting("tag")} already", lead, []);
             case StepKinds.Untag:
-                return Untag(lead.Tags, Setting("tag")) is { } left ? new($"the tag {Setting("tag")} was taken off", lead with { Tags = left }, []) : new($"not tagged {Setting("tag")} anyway", lead, []);
+                return Untag(lead.Tags, Setting("tag")) is { } left
+                    ? new($"the tag {Setting("tag")} was taken off", lead with { Tags = left }, [])
+                    : new($"not tagged {Setting("tag")} anyway", lead, []);
             case StepKinds.SetStage when quiet && !Minded(EventKeys.StageReached):
                 return new("", Setting("stage") is { Length: > 0 } at ? lead with { Stage = at } : lead, []);
             case StepKinds.SetStage:
-                return StageReached(lead.Stage, Setting("stage"), now) is { } reached ? new($"stage: {Setting("stage")}", lead with { Stage = Setting("stage") }, [reached]) : new($"at {Setting("stage")} already", lead, []);
+                return StageReached(lead.Stage, Setting("stage"), now) is { } reached
+                    ? new($"stage: {Setting("stage")}", lead with { Stage = Setting("stage") }, [reached])
+                    : new($"at {Setting("stage")} already", lead, []);
             case StepKinds.SetField:
                 return SetField(lead, Setting("field"), Setting("value"), known, country, now);
             default:
@@ -62,7 +81,13 @@ public static class LeadChanging
     }
 
     /// <summary>A tag was put on.</summary>
-    public static Happening Tagged(string tag, Instant now) => Happening.Of(EventKeys.Tagged, now, $"the tag {tag.ToLowerInvariant()} was put on", ("tag", tag.ToLowerInvariant()));
+    public static Happening Tagged(string tag, Instant now) =>
+        Happening.Of(
+            EventKeys.Tagged,
+            now,
+            $"the tag {tag.ToLowerInvariant()} was put on",
+            ("tag", tag.ToLowerInvariant())
+        );
 
     /// <summary>Takes a tag off.</summary>
     /// <returns>The tags left, or <c>null</c> where it was not on.</returns>
@@ -75,33 +100,73 @@ public static class LeadChanging
     /// <summary>A stage is set.</summary>
     /// <returns>What happened, or <c>null</c> where they stood there.</returns>
     public static Happening? StageReached(string before, string stage, Instant now) =>
-        stage.Length == 0 || before == stage ? null : Happening.Of(EventKeys.StageReached, now, $"the stage {stage} was reached", ("stage", stage), ("before", before));
+        stage.Length == 0 || before == stage
+            ? null
+            : Happening.Of(
+                EventKeys.StageReached,
+                now,
+                $"the stage {stage} was reached",
+                ("stage", stage),
+                ("before", before)
+            );
 
     /// <summary>A field has another value.</summary>
     public static Happening FieldChanged(string field, string before, string after, Instant now) =>
-        Happening.Of(EventKeys.FieldChanged, now, $"{Facts.Say(field)} changed from {(before.Length == 0 ? "nothing" : before)} to {(after.Length == 0 ? "nothing" : after)}", ("field", field), ("before", before), ("after", after));
+        Happening.Of(
+            EventKeys.FieldChanged,
+            now,
+            $"{Facts.Say(field)} changed from {(before.Length == 0 ? "nothing" : before)} to {(after.Length == 0 ? "nothing" : after)}",
+            ("field", field),
+            ("before", before),
+            ("after", after)
+        );
 
     // As the same words on a form would be kept; what cannot be read stays as it was written.
-    private static string AsRead(string value, LeadField field, string country) => field.Type switch
-    {
-        LeadFieldType.Phone => PhoneReader.Read(value, country).Phone?.E164 ?? value,
-        LeadFieldType.Email => EmailReader.Read(value).Email ?? value,
-        _ => ValueReader.Read(value, field, ReadingLocale.For(null, country)) is { Fault: null } read ? read.Value : value,
-    };
+    private static string AsRead(string value, LeadField field, string country) =>
+        field.Type switch
+        {
+            LeadFieldType.Phone => PhoneReader.Read(value, country).Phone?.E164 ?? value,
+            LeadFieldType.Email => EmailReader.Read(value).Email ?? value,
+            _ => ValueReader.Read(value, field, ReadingLocale.For(null, country)) is { Fault: null } read
+                ? read.Value
+                : value,
+        };
 
-    private static LeadChange SetField(LeadStanding lead, string field, string value, Func<string, LeadField?> known, string country, Instant now)
+    private static LeadChange SetField(
+        LeadStanding lead,
+        string field,
+        string value,
+        Func<string, LeadField?> known,
+        string country,
+        Instant now
+    )
     {
         var described = known(field) ?? LeadField.Standard.FirstOrDefault(f => f.Key == field);
-        if (described is not null) value = AsRead(value, described, country);
+        if (described is not null)
+            value = AsRead(value, described, country);
         var label = LeadField.LabelOf(field, known);
         var before = lead.Fields.GetValueOrDefault(field) ?? "";
         string Shown(string text) => text.Length == 0 ? "empty" : text;
-        if (before == value) return new($"{label} is {Shown(value)} already", lead, []);
+        if (before == value)
+            return new($"{label} is {Shown(value)} already", lead, []);
         var fields = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal);
-        if (value.Length == 0) fields.Remove(field);
-        else fields[field] = value;
+        if (value.Length == 0)
+            fields.Remove(field);
+        else
+            fields[field] = value;
         return new(
-            $"{label}: {Shown(before)} → {Shown(value)}", lead with { Fields = fields },
-            [FieldChanged(field, before, value, now), Happening.Of(EventKeys.CameToMatch, now, "they came to match what lights it") with { FieldsBefore = lead.Fields }]);
+            $"{label}: {Shown(before)} → {Shown(value)}",
+            lead with
+            {
+                Fields = fields,
+            },
+            [
+                FieldChanged(field, before, value, now),
+                Happening.Of(EventKeys.CameToMatch, now, "they came to match what lights it") with
+                {
+                    FieldsBefore = lead.Fields,
+                },
+            ]
+        );
     }
 }

@@ -15,7 +15,14 @@ namespace LitFuse.Core.Fuses;
 /// <param name="SendHours">The client's send hours.</param>
 /// <param name="DoNotContact">On the client's do-not-contact list.</param>
 public sealed record LeadFacts(
-    IReadOnlyDictionary<string, string> Fields, WordFacts Words, bool HasPhone, bool OptedOut, DateTimeZone Zone, OpenHours SendHours, bool DoNotContact = false)
+    IReadOnlyDictionary<string, string> Fields,
+    WordFacts Words,
+    bool HasPhone,
+    bool OptedOut,
+    DateTimeZone Zone,
+    OpenHours SendHours,
+    bool DoNotContact = false
+)
 {
     private static readonly OpenHours AnyHour = new(LocalTime.Midnight, LocalTime.MaxValue, OpenHours.EveryDay);
 
@@ -53,7 +60,8 @@ public sealed record LeadFacts(
     public Instant? AskedAt { get; init; }
 
     /// <summary>Other facts that are no lead fields, by path (<see cref="Facts"/>).</summary>
-    public IReadOnlyDictionary<string, string> More { get; init; } = new Dictionary<string, string>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, string> More { get; init; } =
+        new Dictionary<string, string>(StringComparer.Ordinal);
 
     /// <summary>As a step of a fuse can change it.</summary>
     public LeadStanding Standing() => new(Fields, Tags, Stage);
@@ -62,13 +70,25 @@ public sealed record LeadFacts(
     public LeadFacts After(LeadStanding now)
     {
         var changed = this with { Fields = now.Fields, Tags = now.Tags, Stage = now.Stage };
-        if (ReferenceEquals(now.Fields, Fields)) return changed;
-        var lead = Words.Lead.Where(w => !Fields.ContainsKey(w.Key)).Concat(now.Fields).GroupBy(w => w.Key, StringComparer.Ordinal).ToDictionary(w => w.Key, w => w.Last().Value, StringComparer.Ordinal);
+        if (ReferenceEquals(now.Fields, Fields))
+            return changed;
+        var lead = Words
+            .Lead.Where(w => !Fields.ContainsKey(w.Key))
+            .Concat(now.Fields)
+            .GroupBy(w => w.Key, StringComparer.Ordinal)
+            .ToDictionary(w => w.Key, w => w.Last().Value, StringComparer.Ordinal);
         var phone = PhoneReader.Read(now.Fields.GetValueOrDefault("phone"), Words.Country).Phone;
-        if (phone is not null && phone.E164 != now.Fields["phone"]) phone = null;
+        if (phone is not null && phone.E164 != now.Fields["phone"])
+            phone = null;
         var email = now.Fields.GetValueOrDefault("email");
         var zone = LeadZone.Read(phone?.E164, phone?.Country, now.Fields, ClientZone.Id);
-        lead["name"] = PersonNames.Join(now.Fields.GetValueOrDefault("first_name"), now.Fields.GetValueOrDefault("last_name")) ?? email ?? now.Fields.GetValueOrDefault("phone") ?? "no name given";
+        lead["name"] = PersonNames.Join(
+            now.Fields.GetValueOrDefault("first_name"),
+            now.Fields.GetValueOrDefault("last_name")
+        )
+            ?? email
+            ?? now.Fields.GetValueOrDefault("phone")
+            ?? "no name given";
         return changed with
         {
             Words = Words with { Lead = lead },
@@ -82,7 +102,13 @@ public sealed record LeadFacts(
     }
 
     /// <summary>What words can speak of, with the stage as it is by now.</summary>
-    public WordFacts WordsNow() => Words.Lead.GetValueOrDefault("stage", "") == Stage ? Words : Words with { Lead = new Dictionary<string, string>(Words.Lead, StringComparer.Ordinal) { ["stage"] = Stage } };
+    public WordFacts WordsNow() =>
+        Words.Lead.GetValueOrDefault("stage", "") == Stage
+            ? Words
+            : Words with
+            {
+                Lead = new Dictionary<string, string>(Words.Lead, StringComparer.Ordinal) { ["stage"] = Stage },
+            };
 
     /// <summary>For guards, at <paramref name="now"/>.</summary>
     public GuardFacts ForGuards(Instant now) => new(path => Fact(path, now), now.InZone(ClientZone).Date);
@@ -90,13 +116,17 @@ public sealed record LeadFacts(
     /// <summary>The fact behind a path, or <c>null</c>.</summary>
     public string? Fact(string path, Instant now)
     {
-        if (!path.Contains('.', StringComparison.Ordinal)) return Fields.GetValueOrDefault(path);
+        if (!path.Contains('.', StringComparison.Ordinal))
+            return Fields.GetValueOrDefault(path);
         return path switch
         {
             Facts.WorkingHours => WorkHours.IsOpen(now, ClientZone) ? "yes" : "no",
             Facts.Weekday => now.InZone(ClientZone).DayOfWeek.ToString(),
             Facts.Hour => now.InZone(ClientZone).Hour.ToString(System.Globalization.CultureInfo.InvariantCulture),
-            Facts.HoursSinceAsked => AskedAt is { } asked ? Math.Max(0, (now - asked).TotalHours).ToString("0.##", System.Globalization.CultureInfo.InvariantCulture) : null,
+            Facts.HoursSinceAsked => AskedAt is { } asked
+                ? Math.Max(0, (now - asked).TotalHours)
+                    .ToString("0.##", System.Globalization.CultureInfo.InvariantCulture)
+                : null,
             Facts.PhoneCountry => PhoneCountry,
             Facts.Tags => Tags.Count == 0 ? null : string.Join(", ", Tags),
             Facts.Stage => Stage,

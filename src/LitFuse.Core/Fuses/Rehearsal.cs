@@ -39,11 +39,22 @@ public static class Rehearsal
     /// <param name="known">A lead field by its key, for steps that set one; <c>null</c> for one that nobody has described.</param>
     /// <param name="give">The lead once it is given to somebody, by the step's setting.</param>
     public static Rehearsed Run(
-        CompiledFuse fuse, BurnState burn, LeadFacts lead, IEnumerable<Scripted> script, Func<BurnEffect.Deliver, Instant, Reaction> react, Instant until, Func<string, LeadField?>? known = null,
-        Func<LeadFacts, string, LeadFacts>? give = null) =>
-        new Played(fuse, react, known, give).Run(burn, lead, [.. script], until);
+        CompiledFuse fuse,
+        BurnState burn,
+        LeadFacts lead,
+        IEnumerable<Scripted> script,
+        Func<BurnEffect.Deliver, Instant, Reaction> react,
+        Instant until,
+        Func<string, LeadField?>? known = null,
+        Func<LeadFacts, string, LeadFacts>? give = null
+    ) => new Played(fuse, react, known, give).Run(burn, lead, [.. script], until);
 
-    private sealed class Played(CompiledFuse fuse, Func<BurnEffect.Deliver, Instant, Reaction> react, Func<string, LeadField?>? known, Func<LeadFacts, string, LeadFacts>? give) : VirtualClock(fuse, known, give)
+    private sealed class Played(
+        CompiledFuse fuse,
+        Func<BurnEffect.Deliver, Instant, Reaction> react,
+        Func<string, LeadField?>? known,
+        Func<LeadFacts, string, LeadFacts>? give
+    ) : VirtualClock(fuse, known, give)
     {
         private readonly List<RehearsedMoment> moments = [];
         private readonly Dictionary<(CompiledStep, int), string> keys = [];
@@ -66,18 +77,46 @@ public static class Rehearsal
 
         protected override void Happened(BurnEvent what) => moments.Add(new(Now, null, what));
 
-        protected override void Ended(CompiledStep step, int entry, Reaction outcome) => moments.Add(new(Now, null, new BurnEvent.StepEnded(step.Step.Id, outcome.Status, outcome.Reason, outcome.Results, keys[(step, entry)])));
+        protected override void Ended(CompiledStep step, int entry, Reaction outcome) =>
+            moments.Add(
+                new(
+                    Now,
+                    null,
+                    new BurnEvent.StepEnded(
+                        step.Step.Id,
+                        outcome.Status,
+                        outcome.Reason,
+                        outcome.Results,
+                        keys[(step, entry)]
+                    )
+                )
+            );
 
-        protected override void Done(in StepSlot slot, IReadOnlyDictionary<string, string> settings, LeadChange? change) =>
-            moments.Add(new(Now, new BurnEffect.Do(slot.Step.Band.Id, slot.Step.Step.Id, slot.Step.Kind.Key, settings), null, change?.Words));
+        protected override void Done(
+            in StepSlot slot,
+            IReadOnlyDictionary<string, string> settings,
+            LeadChange? change
+        ) =>
+            moments.Add(
+                new(
+                    Now,
+                    new BurnEffect.Do(slot.Step.Band.Id, slot.Step.Step.Id, slot.Step.Kind.Key, settings),
+                    null,
+                    change?.Words
+                )
+            );
 
-        protected override void TakenBack(in StepSlot slot, string because) => Told(new BurnEffect.Withdraw(slot.Step.Step.Id, because));
+        protected override void TakenBack(in StepSlot slot, string because) =>
+            Told(new BurnEffect.Withdraw(slot.Step.Step.Id, because));
 
-        public override void Tell(StoryKind kind, string? bandId, string? stepId, string words) => Told(new BurnEffect.Tell(kind, bandId, stepId, words));
+        public override void Tell(StoryKind kind, string? bandId, string? stepId, string words) =>
+            Told(new BurnEffect.Tell(kind, bandId, stepId, words));
 
-        public override void Struck(in StepSlot slot, GateRule rule) => tooLate |= rule is GateRule.TooLate or GateRule.OpenTooLate or GateRule.TooManyTooLate;
+        public override void Struck(in StepSlot slot, GateRule rule) =>
+            tooLate |= rule is GateRule.TooLate or GateRule.OpenTooLate or GateRule.TooManyTooLate;
 
-        public override void Notify(CompiledStep step, string person, string words) => Told(new BurnEffect.Notify(step.Step.Id, person, words));
+        public override void Notify(CompiledStep step, string person, string words) =>
+            Told(new BurnEffect.Notify(step.Step.Id, person, words));
 
         private void Told(BurnEffect effect) => moments.Add(new(Now, effect, null));
     }

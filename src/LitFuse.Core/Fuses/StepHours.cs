@@ -39,25 +39,39 @@ public enum OutsideHours
 /// <param name="From">For <see cref="HoursKind.Own"/>: <c>09:00</c>.</param>
 /// <param name="To">For <see cref="HoursKind.Own"/>: <c>18:00</c>.</param>
 /// <param name="Weekdays">For <see cref="HoursKind.Own"/>: ISO numbers of the days; none means every day.</param>
-public sealed record StepHours(HoursKind Kind, OutsideHours Outside = OutsideHours.Wait, string? From = null, string? To = null, IReadOnlyList<int>? Weekdays = null)
+public sealed record StepHours(
+    HoursKind Kind,
+    OutsideHours Outside = OutsideHours.Wait,
+    string? From = null,
+    string? To = null,
+    IReadOnlyList<int>? Weekdays = null
+)
 {
     private static readonly LocalTimePattern Time = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
 
     /// <summary>The hours meant, or <c>null</c> for any.</summary>
-    public OpenHours? Of(OpenHours send, OpenHours work) => Kind switch
-    {
-        HoursKind.Send => send,
-        HoursKind.Working => work,
-        HoursKind.Own when Time.Parse(From ?? "") is { Success: true, Value: var from } && Time.Parse(To ?? "") is { Success: true, Value: var to } =>
-            new(from, to, Weekdays is { Count: > 0 } days ? [.. days.Select(d => (IsoDayOfWeek)d)] : OpenHours.EveryDay),
-        HoursKind.Own => send,
-        _ => null,
-    };
+    public OpenHours? Of(OpenHours send, OpenHours work) =>
+        Kind switch
+        {
+            HoursKind.Send => send,
+            HoursKind.Working => work,
+            HoursKind.Own
+                when Time.Parse(From ?? "") is { Success: true, Value: var from }
+                    && Time.Parse(To ?? "") is { Success: true, Value: var to } => new(
+                from,
+                to,
+                Weekdays is { Count: > 0 } days ? [.. days.Select(d => (IsoDayOfWeek)d)] : OpenHours.EveryDay
+            ),
+            HoursKind.Own => send,
+            _ => null,
+        };
 
     /// <summary>What is wrong with it, or <c>null</c>.</summary>
     public string? Fault() =>
         Kind != HoursKind.Own ? null
-        : Time.Parse(From ?? "") is not { Success: true, Value: var from } || Time.Parse(To ?? "") is not { Success: true, Value: var to } ? "has send hours that are not written as 09:00"
+        : Time.Parse(From ?? "") is not { Success: true, Value: var from }
+        || Time.Parse(To ?? "") is not { Success: true, Value: var to }
+            ? "has send hours that are not written as 09:00"
         : from >= to ? "has send hours that never open"
         : Weekdays?.Any(d => d is < 1 or > 7) == true ? "has send hours on a day that is none"
         : null;

@@ -112,7 +112,8 @@ public sealed record StepSetting(string Key, string Label, SettingType Type, boo
     public SettingIs? OnlyIf { get; init; }
 
     /// <summary>True when a step with these settings has use for it.</summary>
-    public bool CountsFor(IReadOnlyDictionary<string, string> settings) => OnlyIf is not { } only || settings.GetValueOrDefault(only.Setting) == only.Value;
+    public bool CountsFor(IReadOnlyDictionary<string, string> settings) =>
+        OnlyIf is not { } only || settings.GetValueOrDefault(only.Setting) == only.Value;
 }
 
 /// <summary>A setting that has a value.</summary>
@@ -125,13 +126,21 @@ public sealed record SettingIs(string Setting, string Value);
 /// <param name="Service">The kind of connection that carries it; <c>null</c>: Lit Fuse itself, at once.</param>
 /// <param name="Settings">What it needs to know, in the order asked.</param>
 /// <param name="Results">What it leaves for later steps: <c>{{ steps.ID.url }}</c>.</param>
-public sealed record StepKind(string Key, string Label, Lane Lane, string? Service, IReadOnlyList<StepSetting> Settings, IReadOnlyList<string> Results)
+public sealed record StepKind(
+    string Key,
+    string Label,
+    Lane Lane,
+    string? Service,
+    IReadOnlyList<StepSetting> Settings,
+    IReadOnlyList<string> Results
+)
 {
     /// <summary>The setting of <see cref="SettingType.Pairs"/> whose names are results too.</summary>
     public string? ResultsFrom { get; init; }
 
     /// <summary>What one step of this kind leaves for later ones.</summary>
-    public IEnumerable<string> ResultsOf(Step step) => ResultsFrom is { } from ? Results.Concat(step.Columns(from).Select(c => c.Key[(from.Length + 1)..])) : Results;
+    public IEnumerable<string> ResultsOf(Step step) =>
+        ResultsFrom is { } from ? Results.Concat(step.Columns(from).Select(c => c.Key[(from.Length + 1)..])) : Results;
 
     /// <summary>The kind of delivery that takes back what one of this kind left, when the lead refuses to be contacted; <c>null</c>: nothing is taken back.</summary>
     public string? TakenBackBy { get; init; }
@@ -184,62 +193,189 @@ public static class StepKinds
     public const string TakeLink = "take";
 
     private static readonly StepSetting Words = new("words", "Words", SettingType.Words);
-    private static readonly StepSetting Links = new("links", "Links at the end", SettingType.Links, Optional: true) { Choices = [new("lead", "to the lead"), new("fuse", "to this fuse")] };
+    private static readonly StepSetting Links = new("links", "Links at the end", SettingType.Links, Optional: true)
+    {
+        Choices = [new("lead", "to the lead"), new("fuse", "to this fuse")],
+    };
 
     // A post is seen by many: the first to press has the lead.
-    private static readonly StepSetting PostLinks = Links with { Choices = [.. Links.Choices, new(TakeLink, "Take it")] };
+    private static readonly StepSetting PostLinks = Links with
+    {
+        Choices = [.. Links.Choices, new(TakeLink, "Take it")],
+    };
     private static readonly StepSetting Colleague = new("colleague", "To", SettingType.Colleague);
-    private static readonly StepSetting Answers = new(BlocksKey, "Fields under it", SettingType.Blocks, Optional: true) { Hint = "In this order; what they left empty is left out." };
-    private static readonly StepSetting Sender = new("sender", "Posted by", SettingType.Line, Optional: true) { Hint = "Left empty: as the connection says." };
-    private static readonly StepSetting Picture = new("picture", "Picture beside it", SettingType.Line, Optional: true) { Hint = "The address of a picture, as in https://…" };
+    private static readonly StepSetting Answers = new(BlocksKey, "Fields under it", SettingType.Blocks, Optional: true)
+    {
+        Hint = "In this order; what they left empty is left out.",
+    };
+    private static readonly StepSetting Sender = new("sender", "Posted by", SettingType.Line, Optional: true)
+    {
+        Hint = "Left empty: as the connection says.",
+    };
+    private static readonly StepSetting Picture = new("picture", "Picture beside it", SettingType.Line, Optional: true)
+    {
+        Hint = "The address of a picture, as in https://…",
+    };
 
     /// <summary>All of them, in the order they are offered.</summary>
     public static IReadOnlyList<StepKind> All { get; } =
     [
         new(Text, "Text to the lead", Lane.Lead, "copperline", [Words], ["id"]),
-        new(RingThrough, "Ring through to the lead", Lane.Lead, "copperline",
+        new(
+            RingThrough,
+            "Ring through to the lead",
+            Lane.Lead,
+            "copperline",
             [
                 new("colleagues", "Rung first", SettingType.Colleagues),
-                new("order", "Several of them", SettingType.Choice) { Choices = [new("in-turn", "one after the other"), new("at-once", "all at once: the first to accept has it")] },
-                new("words", "They hear", SettingType.Words) { Default = "{{ lead.name }} has just asked on {{ form.name }}.", Hint = "As they pick up; then, that 1 accepts and 2 passes on. The lead hears none of it." },
-                new("ring-for", "Each is rung for", SettingType.Choice, Optional: true) { Choices = [new("20", "20 seconds"), new("10", "10 seconds"), new("30", "30 seconds"), new("45", "45 seconds")] },
-                new("machine", "A machine answers for the lead", SettingType.Choice, Optional: true) { Choices = [new("hang-up", "hang up"), new("speak", "let them leave a word")] },
-                new("recording", "Recorded, and both hear first", SettingType.Line, Optional: true) { Hint = "Left empty, nothing is recorded." },
-                new("team-sees", "Number that the team sees", SettingType.Line, Optional: true) { Hint = "As in +447700900512; left empty, the connection's own." },
+                new("order", "Several of them", SettingType.Choice)
+                {
+                    Choices =
+                    [
+                        new("in-turn", "one after the other"),
+                        new("at-once", "all at once: the first to accept has it"),
+                    ],
+                },
+                new("words", "They hear", SettingType.Words)
+                {
+                    Default = "{{ lead.name }} has just asked on {{ form.name }}.",
+                    Hint = "As they pick up; then, that 1 accepts and 2 passes on. The lead hears none of it.",
+                },
+                new("ring-for", "Each is rung for", SettingType.Choice, Optional: true)
+                {
+                    Choices =
+                    [
+                        new("20", "20 seconds"),
+                        new("10", "10 seconds"),
+                        new("30", "30 seconds"),
+                        new("45", "45 seconds"),
+                    ],
+                },
+                new("machine", "A machine answers for the lead", SettingType.Choice, Optional: true)
+                {
+                    Choices = [new("hang-up", "hang up"), new("speak", "let them leave a word")],
+                },
+                new("recording", "Recorded, and both hear first", SettingType.Line, Optional: true)
+                {
+                    Hint = "Left empty, nothing is recorded.",
+                },
+                new("team-sees", "Number that the team sees", SettingType.Line, Optional: true)
+                {
+                    Hint = "As in +447700900512; left empty, the connection's own.",
+                },
                 new("lead-sees", "Number that the lead sees", SettingType.Line, Optional: true),
             ],
-            ["outcome", "by", "seconds", "recording"]),
-        new(Letter, "Email to the lead", Lane.Lead, "pillarpost",
+            ["outcome", "by", "seconds", "recording"]
+        ),
+        new(
+            Letter,
+            "Email to the lead",
+            Lane.Lead,
+            "pillarpost",
             [
-                new("subject", "Subject", SettingType.Line), Words,
-                Answers with { Label = "Answers under it" },
-                new(Pdf, "Their answers as a PDF", SettingType.Choice, Optional: true) { Choices = [new("no", "not with it"), new("yes", "comes with it")] },
+                new("subject", "Subject", SettingType.Line),
+                Words,
+                Answers with
+                {
+                    Label = "Answers under it",
+                },
+                new(Pdf, "Their answers as a PDF", SettingType.Choice, Optional: true)
+                {
+                    Choices = [new("no", "not with it"), new("yes", "comes with it")],
+                },
                 new(Files, "Files with it", SettingType.Files, Optional: true),
-                new("from", "Sender", SettingType.Line, Optional: true) { Hint = "As in Imke Sandoval <imke@brackenwheel.example>; left empty, the connection's own." },
-                new("reply", "Replies go to", SettingType.Line, Optional: true) { Hint = "Left empty, they go to the sender, and what the mail server hands on stands in the story." },
+                new("from", "Sender", SettingType.Line, Optional: true)
+                {
+                    Hint = "As in Imke Sandoval <imke@brackenwheel.example>; left empty, the connection's own.",
+                },
+                new("reply", "Replies go to", SettingType.Line, Optional: true)
+                {
+                    Hint = "Left empty, they go to the sender, and what the mail server hands on stands in the story.",
+                },
             ],
-            ["id"]),
-        new(ChannelPost, "Post in a channel", Lane.Team, "ridgeboard", [new("channel", "Channel", SettingType.Channel), Words, Answers, PostLinks, Sender, Picture], ["id", "url"]),
-        new(DirectPost, "Post to a person", Lane.Team, "ridgeboard", [new("person", "Person", SettingType.Person), Words, Answers, PostLinks, Sender, Picture], ["id", "url"]),
-        new(TeamLetter, "Email to a colleague", Lane.Team, "pillarpost", [
-                Colleague with { Choices = [new(Team, "everybody who reaches out"), new(Nobody, "only the addresses below")] },
-                new(Copies, "Copies to", SettingType.Line, Optional: true) { Hint = "Any addresses, with commas: an assistant, a partner." },
-                new("subject", "Subject", SettingType.Line), Words, Answers, Links,
-            ], ["id"]),
+            ["id"]
+        ),
+        new(
+            ChannelPost,
+            "Post in a channel",
+            Lane.Team,
+            "ridgeboard",
+            [new("channel", "Channel", SettingType.Channel), Words, Answers, PostLinks, Sender, Picture],
+            ["id", "url"]
+        ),
+        new(
+            DirectPost,
+            "Post to a person",
+            Lane.Team,
+            "ridgeboard",
+            [new("person", "Person", SettingType.Person), Words, Answers, PostLinks, Sender, Picture],
+            ["id", "url"]
+        ),
+        new(
+            TeamLetter,
+            "Email to a colleague",
+            Lane.Team,
+            "pillarpost",
+            [
+                Colleague with
+                {
+                    Choices = [new(Team, "everybody who reaches out"), new(Nobody, "only the addresses below")],
+                },
+                new(Copies, "Copies to", SettingType.Line, Optional: true)
+                {
+                    Hint = "Any addresses, with commas: an assistant, a partner.",
+                },
+                new("subject", "Subject", SettingType.Line),
+                Words,
+                Answers,
+                Links,
+            ],
+            ["id"]
+        ),
         new(TeamText, "Text to a colleague", Lane.Team, "copperline", [Colleague, Words, Links], ["id"]),
         new(Ring, "Ring a colleague", Lane.Team, "copperline", [Colleague, Words], ["id"]),
         new(Notice, "Notice in Lit Fuse", Lane.Team, null, [Colleague, Words], []),
-        new(FileRow, "Row in a file of ours", Lane.Systems, null,
+        new(
+            FileRow,
+            "Row in a file of ours",
+            Lane.Systems,
+            null,
             [
-                new("sheet", "File", SettingType.Line) { Hint = "Its name; a new one is begun with its first row. Under Setup it can be had at any time, as CSV or XLSX." },
-                new("mode", "Each time", SettingType.Choice) { Choices = [new("add", "a row is added"), new("change", "their row is changed, or added where there is none")] },
+                new("sheet", "File", SettingType.Line)
+                {
+                    Hint =
+                        "Its name; a new one is begun with its first row. Under Setup it can be had at any time, as CSV or XLSX.",
+                },
+                new("mode", "Each time", SettingType.Choice)
+                {
+                    Choices =
+                    [
+                        new("add", "a row is added"),
+                        new("change", "their row is changed, or added where there is none"),
+                    ],
+                },
                 new("columns", "Columns", SettingType.Pairs),
             ],
-            []),
+            []
+        ),
         new(Tag, "Put a tag on", Lane.Silent, null, [new("tag", "Tag", SettingType.Tag)], []),
         new(Untag, "Take a tag off", Lane.Silent, null, [new("tag", "Tag", SettingType.Tag)], []),
-        new(SetField, "Set a field", Lane.Silent, null, [new("field", "Field", SettingType.Field), new("value", "Value", SettingType.Line, Optional: true)], []),
-        new(SetOwner, "Give to somebody", Lane.Silent, null, [new("colleague", "Who answers for them", SettingType.Colleague)], []),
+        new(
+            SetField,
+            "Set a field",
+            Lane.Silent,
+            null,
+            [new("field", "Field", SettingType.Field), new("value", "Value", SettingType.Line, Optional: true)],
+            []
+        ),
+        new(
+            SetOwner,
+            "Give to somebody",
+            Lane.Silent,
+            null,
+            [new("colleague", "Who answers for them", SettingType.Colleague)],
+            []
+        ),
         new(SetStage, "Set the stage", Lane.Silent, null, [new("stage", "Stage", SettingType.Stage)], []),
         new(Hold, "Hold for a person", Lane.Silent, null, [new("words", "Why", SettingType.Line)], []),
         new(LightFuse, "Light another fuse", Lane.Silent, null, [new("fuse", "Fuse", SettingType.Fuse)], []),

@@ -21,7 +21,13 @@ public enum MomentFrom
 /// <param name="Working">The days counted are the client's working days.</param>
 /// <param name="At">The hour of that day, <c>09:30</c>; left out, the hour it is counted from.</param>
 /// <param name="From">Where it is counted from.</param>
-public sealed record StepMoment(int AfterSeconds = 0, int Days = 0, bool Working = false, string? At = null, MomentFrom From = MomentFrom.Band)
+public sealed record StepMoment(
+    int AfterSeconds = 0,
+    int Days = 0,
+    bool Working = false,
+    string? At = null,
+    MomentFrom From = MomentFrom.Band
+)
 {
     private static readonly LocalTimePattern Hour = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
 
@@ -51,7 +57,8 @@ public sealed record StepMoment(int AfterSeconds = 0, int Days = 0, bool Working
     public string Say()
     {
         var from = From == MomentFrom.Submission ? " from submission" : "";
-        if (!OnCalendar) return AfterSeconds == 0 ? "at once" : $"after {FuseSentence.Span(AfterSeconds)}{from}";
+        if (!OnCalendar)
+            return AfterSeconds == 0 ? "at once" : $"after {FuseSentence.Span(AfterSeconds)}{from}";
         var at = At is null ? "" : " at " + At;
         var day = (Days, Working) switch
         {
@@ -59,7 +66,10 @@ public sealed record StepMoment(int AfterSeconds = 0, int Days = 0, bool Working
             (0, true) => "the working day",
             (1, false) => from.Length > 0 ? "1 day" : "next day",
             (1, true) => from.Length > 0 ? "1 working day" : "next working day",
-            var (n, working) => string.Create(CultureInfo.InvariantCulture, $"{n} {(working ? "working " : "")}days{(from.Length > 0 ? "" : " after")}"),
+            var (n, working) => string.Create(
+                CultureInfo.InvariantCulture,
+                $"{n} {(working ? "working " : "")}days{(from.Length > 0 ? "" : " after")}"
+            ),
         };
         return (day + from + at).Trim();
     }
@@ -76,16 +86,19 @@ public sealed record StepMoment(int AfterSeconds = 0, int Days = 0, bool Working
         var local = start.InZone(zone).LocalDateTime;
         var time = At is null ? local.TimeOfDay : Hour.Parse(At).GetValueOrThrow();
         var date = local.Date;
-        if (Days == 0 && time < local.TimeOfDay) date = date.PlusDays(1);
+        if (Days == 0 && time < local.TimeOfDay)
+            date = date.PlusDays(1);
         if (Working && work.Days.Count > 0)
         {
-            for (var left = Days; left > 0;)
+            for (var left = Days; left > 0; )
             {
                 date = date.PlusDays(1);
-                if (work.OnDay(date.DayOfWeek)) left--;
+                if (work.OnDay(date.DayOfWeek))
+                    left--;
             }
 
-            while (!work.OnDay(date.DayOfWeek)) date = date.PlusDays(1);
+            while (!work.OnDay(date.DayOfWeek))
+                date = date.PlusDays(1);
         }
         else
         {

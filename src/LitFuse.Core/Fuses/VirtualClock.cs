@@ -12,7 +12,12 @@ public sealed record Scripted(Instant At, BurnEvent What);
 /// <param name="Status"><see cref="StepStatus.Done"/>, <see cref="StepStatus.Failed"/> or <see cref="StepStatus.Struck"/>.</param>
 /// <param name="Reason">What came back, in words.</param>
 /// <param name="Results">What it left for later steps.</param>
-public sealed record Reaction(Duration Took, StepStatus Status, string Reason, IReadOnlyDictionary<string, string>? Results = null)
+public sealed record Reaction(
+    Duration Took,
+    StepStatus Status,
+    string Reason,
+    IReadOnlyDictionary<string, string>? Results = null
+)
 {
     /// <summary>It is tried again and again in between: until it ends, it can be taken back.</summary>
     public bool Retried { get; init; }
@@ -21,7 +26,11 @@ public sealed record Reaction(Duration Took, StepStatus Status, string Reason, I
     public Calling.CallEnding? Call { get; init; }
 
     /// <summary>A call that came to this.</summary>
-    public static Reaction Of(Calling.CallEnding call) => new((call.Talk ?? Duration.Zero) + Duration.FromSeconds(30), call.Status, call.Because, call.Results) { Call = call };
+    public static Reaction Of(Calling.CallEnding call) =>
+        new((call.Talk ?? Duration.Zero) + Duration.FromSeconds(30), call.Status, call.Because, call.Results)
+        {
+            Call = call,
+        };
 }
 
 /// <summary>
@@ -49,7 +58,14 @@ internal abstract class VirtualClock : DeskOutput
     protected Instant Now { get; private set; }
 
     // What lies ahead: something that happens, or the end of a delivery.
-    private readonly struct Ahead(Instant at, int order, BurnEvent? what, CompiledStep? step = null, int entry = 0, Reaction? outcome = null)
+    private readonly struct Ahead(
+        Instant at,
+        int order,
+        BurnEvent? what,
+        CompiledStep? step = null,
+        int entry = 0,
+        Reaction? outcome = null
+    )
     {
         public readonly Instant At = at;
         public readonly int Order = order;
@@ -65,7 +81,8 @@ internal abstract class VirtualClock : DeskOutput
         (Lead, order) = (lead, 0);
         ahead.Clear();
         Enqueue(new(lit, order++, LitEvent));
-        for (var i = 0; i < script.Count; i++) Enqueue(new(script[i].At, order++, script[i].What));
+        for (var i = 0; i < script.Count; i++)
+            Enqueue(new(script[i].At, order++, script[i].What));
         while (true)
         {
             var first = First();
@@ -76,16 +93,19 @@ internal abstract class VirtualClock : DeskOutput
                 var next = ahead[first];
                 ahead[first] = ahead[^1];
                 ahead.RemoveAt(ahead.Count - 1);
-                if (next.At > until) return;
+                if (next.At > until)
+                    return;
                 Now = next.At;
                 Happen(next);
             }
             else
             {
-                if (wake is null || wake > until) return;
+                if (wake is null || wake > until)
+                    return;
                 Now = wake.Value;
                 Desk.Decide(WokenEvent, Lead, Now);
-                if (Desk.NextWake <= Now) return;
+                if (Desk.NextWake <= Now)
+                    return;
             }
         }
     }
@@ -93,38 +113,43 @@ internal abstract class VirtualClock : DeskOutput
     /// <summary>How the outside answers.</summary>
     protected abstract Reaction React(in StepSlot slot, IReadOnlyDictionary<string, string> settings);
 
-    protected virtual void Happened(BurnEvent what)
-    {
-    }
+    protected virtual void Happened(BurnEvent what) { }
 
-    protected virtual void Ended(CompiledStep step, int entry, Reaction outcome)
-    {
-    }
+    protected virtual void Ended(CompiledStep step, int entry, Reaction outcome) { }
 
     /// <summary>A step of ours was done; <paramref name="change"/> is what it made of the lead, where it made anything.</summary>
-    protected virtual void Done(in StepSlot slot, IReadOnlyDictionary<string, string> settings, LeadChange? change)
-    {
-    }
+    protected virtual void Done(in StepSlot slot, IReadOnlyDictionary<string, string> settings, LeadChange? change) { }
 
-    protected virtual void TakenBack(in StepSlot slot, string because)
-    {
-    }
+    protected virtual void TakenBack(in StepSlot slot, string because) { }
 
     public sealed override void Deliver(BurnDesk desk, in StepSlot slot, IReadOnlyDictionary<string, string> settings)
     {
         var outcome = React(slot, settings);
-        if (Lead.MostADay > 0 && slot.Step.Kind.Key is StepKinds.Text or StepKinds.Letter) Lead = Lead with { Sent = [.. Lead.Sent, Now] };
+        if (Lead.MostADay > 0 && slot.Step.Kind.Key is StepKinds.Text or StepKinds.Letter)
+            Lead = Lead with { Sent = [.. Lead.Sent, Now] };
         Enqueue(new(Now + outcome.Took, order++, null, slot.Step, slot.Entry, outcome));
     }
 
     public sealed override void Do(in StepSlot slot, IReadOnlyDictionary<string, string> settings)
     {
-        var change = LeadChanging.Decide(slot.Step.Kind.Key, settings, Lead.Standing(), known, Lead.Words.Country, Now, Telling ? null : fuse.Minds);
+        var change = LeadChanging.Decide(
+            slot.Step.Kind.Key,
+            settings,
+            Lead.Standing(),
+            known,
+            Lead.Words.Country,
+            Now,
+            Telling ? null : fuse.Minds
+        );
         Done(slot, settings, change);
-        if (slot.Step.Kind.Key == StepKinds.SetOwner) Lead = give(Lead, settings.GetValueOrDefault("colleague")?.Trim() ?? "");
-        if (change is null) return;
+        if (slot.Step.Kind.Key == StepKinds.SetOwner)
+            Lead = give(Lead, settings.GetValueOrDefault("colleague")?.Trim() ?? "");
+        if (change is null)
+            return;
         Lead = Lead.After(change.Now);
-        foreach (var one in change.Happened) if (fuse.Minds(one.Event)) Enqueue(new(Now, order++, new BurnEvent.Happened(one with { Depth = Desk.Depth + 1 })));
+        foreach (var one in change.Happened)
+            if (fuse.Minds(one.Event))
+                Enqueue(new(Now, order++, new BurnEvent.Happened(one with { Depth = Desk.Depth + 1 })));
     }
 
     public sealed override void Withdraw(in StepSlot slot, string because)
@@ -133,7 +158,8 @@ internal abstract class VirtualClock : DeskOutput
         // What is under way comes to its own end; what only waits to be tried again is taken back.
         for (var i = 0; i < ahead.Count; i++)
         {
-            if (ahead[i].Step != slot.Step || ahead[i].Entry != slot.Entry || ahead[i].Outcome is not { Retried: true }) continue;
+            if (ahead[i].Step != slot.Step || ahead[i].Entry != slot.Entry || ahead[i].Outcome is not { Retried: true })
+                continue;
             ahead[i] = new(Now, order++, null, slot.Step, slot.Entry, new(Duration.Zero, StepStatus.Struck, because));
             return;
         }
@@ -151,7 +177,12 @@ internal abstract class VirtualClock : DeskOutput
         var all = System.Runtime.InteropServices.CollectionsMarshal.AsSpan(ahead);
         for (var i = 0; i < all.Length; i++)
         {
-            if (first < 0 || all[i].At < all[first].At || (all[i].At == all[first].At && all[i].Order < all[first].Order)) first = i;
+            if (
+                first < 0
+                || all[i].At < all[first].At
+                || (all[i].At == all[first].At && all[i].Order < all[first].Order)
+            )
+                first = i;
         }
 
         return first;
@@ -162,20 +193,32 @@ internal abstract class VirtualClock : DeskOutput
         if (next.Step is { } step)
         {
             // Two who talk are a first touch before the call is over; a machine that is talked to is none.
-            if (next.Outcome!.Call is { Talk: not null, Outcome: Calling.CallOutcome.Spoke } call) Desk.Decide(new BurnEvent.Happened(Happening.Of(EventKeys.Touched, Now, $"{call.By} reached out (by phone, rung through)")), Lead, Now);
+            if (next.Outcome!.Call is { Talk: not null, Outcome: Calling.CallOutcome.Spoke } call)
+                Desk.Decide(
+                    new BurnEvent.Happened(
+                        Happening.Of(EventKeys.Touched, Now, $"{call.By} reached out (by phone, rung through)")
+                    ),
+                    Lead,
+                    Now
+                );
             Ended(step, next.Entry, next.Outcome);
             Desk.DecideEnd(step, next.Entry, next.Outcome.Status, next.Outcome.Reason, next.Outcome.Results, Lead, Now);
-            if (next.Outcome.Call is not { } ended) return;
+            if (next.Outcome.Call is not { } ended)
+                return;
             var key = string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{step.Step.Id}.{next.Entry}");
-            foreach (var one in new[] { ended.Rang(Now, key), ended.Called(Now, key) }) if (one is not null && fuse.Minds(one.Event)) Enqueue(new(Now, order++, new BurnEvent.Happened(one)));
+            foreach (var one in new[] { ended.Rang(Now, key), ended.Called(Now, key) })
+                if (one is not null && fuse.Minds(one.Event))
+                    Enqueue(new(Now, order++, new BurnEvent.Happened(one)));
             return;
         }
 
         if (next.What is BurnEvent.Happened { What: var what })
         {
-            if (what.Depth == 0) Happened(next.What);
+            if (what.Depth == 0)
+                Happened(next.What);
             Hear(what);
-            if (!fuse.Minds(what.Event)) return;
+            if (!fuse.Minds(what.Event))
+                return;
         }
 
         Desk.Decide(next.What!, Lead, Now);
@@ -184,10 +227,24 @@ internal abstract class VirtualClock : DeskOutput
     // They want no more messages: true of the lead before any fuse hears of it, as in a real burn.
     private void Hear(Happening what)
     {
-        if (Lead.OptedOut) return;
-        if (what.Event == EventKeys.OptedOut) Lead = Lead with { OptedOut = true };
-        if (what.Event != EventKeys.Replied || ReplyReader.Read(what.Detail("text") ?? "", []).Meaning != ReplyMeaning.Stop) return;
+        if (Lead.OptedOut)
+            return;
+        if (what.Event == EventKeys.OptedOut)
+            Lead = Lead with { OptedOut = true };
+        if (
+            what.Event != EventKeys.Replied
+            || ReplyReader.Read(what.Detail("text") ?? "", []).Meaning != ReplyMeaning.Stop
+        )
+            return;
         Lead = Lead with { OptedOut = true };
-        Enqueue(new(Now, order++, new BurnEvent.Happened(Happening.Of(EventKeys.OptedOut, what.At, "they wrote that they want no more messages"))));
+        Enqueue(
+            new(
+                Now,
+                order++,
+                new BurnEvent.Happened(
+                    Happening.Of(EventKeys.OptedOut, what.At, "they wrote that they want no more messages")
+                )
+            )
+        );
     }
 }

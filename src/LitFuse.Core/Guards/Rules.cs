@@ -110,7 +110,12 @@ public static class Facts
     public const string Source = "form.source";
 
     /// <summary>Those that are always there, with what they are called and the values they can have.</summary>
-    public static IReadOnlyList<(string Path, string Label, FactType Type, IReadOnlyList<string> Values)> Standing { get; } =
+    public static IReadOnlyList<(
+        string Path,
+        string Label,
+        FactType Type,
+        IReadOnlyList<string> Values
+    )> Standing { get; } =
     [
         (CameBefore, "has come before", FactType.YesNo, []),
         (TimesAsked, "times they asked", FactType.Number, []),
@@ -119,7 +124,12 @@ public static class Facts
         (Stage, "stage", FactType.Choice, []),
         (Tags, "tags", FactType.List, []),
         (WorkingHours, "it is working hours", FactType.YesNo, []),
-        (Weekday, "weekday", FactType.Choice, ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"]),
+        (
+            Weekday,
+            "weekday",
+            FactType.Choice,
+            ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"]
+        ),
         (Hour, "hour of the day", FactType.Number, []),
         (PhoneCountry, "phone's country", FactType.Choice, []),
         (ReplyMeaning, "what they replied", FactType.Choice, ["yes", "no", "choice", "question", "stop", "other"]),
@@ -132,8 +142,12 @@ public static class Facts
     /// <summary>A path as words: <c>fleet_size</c> → <c>fleet size</c>.</summary>
     public static string Say(string path)
     {
-        foreach (var fact in Standing) if (fact.Path == path) return fact.Label;
-        var last = path.StartsWith(Steps, StringComparison.Ordinal) ? path[Steps.Length..].Replace('.', ' ') : path[(path.IndexOf('.', StringComparison.Ordinal) + 1)..];
+        foreach (var fact in Standing)
+            if (fact.Path == path)
+                return fact.Label;
+        var last = path.StartsWith(Steps, StringComparison.Ordinal)
+            ? path[Steps.Length..].Replace('.', ' ')
+            : path[(path.IndexOf('.', StringComparison.Ordinal) + 1)..];
         return last.Replace('_', ' ');
     }
 }
@@ -164,15 +178,45 @@ public enum FactType
 public static class RuleOps
 {
     /// <summary>The comparisons that make sense for a type, the usual one first.</summary>
-    public static IReadOnlyList<RuleOp> For(FactType type) => type switch
-    {
-        FactType.Number => [RuleOp.AtLeast, RuleOp.AtMost, RuleOp.Between, RuleOp.OneOf, RuleOp.NotOneOf, RuleOp.Filled, RuleOp.Empty],
-        FactType.Choice => [RuleOp.OneOf, RuleOp.NotOneOf, RuleOp.Contains, RuleOp.Filled, RuleOp.Empty],
-        FactType.List => [RuleOp.OneOf, RuleOp.HasAll, RuleOp.NotOneOf, RuleOp.Filled, RuleOp.Empty],
-        FactType.Date => [RuleOp.Before, RuleOp.After, RuleOp.InNextDays, RuleOp.InLastDays, RuleOp.OneOf, RuleOp.Filled, RuleOp.Empty],
-        FactType.YesNo => [RuleOp.Yes, RuleOp.No],
-        _ => [RuleOp.OneOf, RuleOp.NotOneOf, RuleOp.Contains, RuleOp.NotContains, RuleOp.StartsWith, RuleOp.AtLeast, RuleOp.AtMost, RuleOp.Filled, RuleOp.Empty],
-    };
+    public static IReadOnlyList<RuleOp> For(FactType type) =>
+        type switch
+        {
+            FactType.Number =>
+            [
+                RuleOp.AtLeast,
+                RuleOp.AtMost,
+                RuleOp.Between,
+                RuleOp.OneOf,
+                RuleOp.NotOneOf,
+                RuleOp.Filled,
+                RuleOp.Empty,
+            ],
+            FactType.Choice => [RuleOp.OneOf, RuleOp.NotOneOf, RuleOp.Contains, RuleOp.Filled, RuleOp.Empty],
+            FactType.List => [RuleOp.OneOf, RuleOp.HasAll, RuleOp.NotOneOf, RuleOp.Filled, RuleOp.Empty],
+            FactType.Date =>
+            [
+                RuleOp.Before,
+                RuleOp.After,
+                RuleOp.InNextDays,
+                RuleOp.InLastDays,
+                RuleOp.OneOf,
+                RuleOp.Filled,
+                RuleOp.Empty,
+            ],
+            FactType.YesNo => [RuleOp.Yes, RuleOp.No],
+            _ =>
+            [
+                RuleOp.OneOf,
+                RuleOp.NotOneOf,
+                RuleOp.Contains,
+                RuleOp.NotContains,
+                RuleOp.StartsWith,
+                RuleOp.AtLeast,
+                RuleOp.AtMost,
+                RuleOp.Filled,
+                RuleOp.Empty,
+            ],
+        };
 
     /// <summary>True when the comparison needs values.</summary>
     public static bool NeedsValues(RuleOp op) => op is not (RuleOp.Filled or RuleOp.Empty or RuleOp.Yes or RuleOp.No);

@@ -7,7 +7,10 @@ namespace LitFuse.Core.Hours;
 public static class Clocks
 {
     private static readonly Duration Far = Duration.FromDays(1);
-    private static readonly ZoneLocalMappingResolver Resolver = Resolvers.CreateMappingResolver(Resolvers.ReturnEarlier, Resolvers.ReturnStartOfIntervalAfter);
+    private static readonly ZoneLocalMappingResolver Resolver = Resolvers.CreateMappingResolver(
+        Resolvers.ReturnEarlier,
+        Resolvers.ReturnStartOfIntervalAfter
+    );
 
     /// <summary>The next moment after <paramref name="after"/> when a clock of the zone shows that hour.</summary>
     public static Instant NextAt(this DateTimeZone zone, LocalTime hour, Instant after)
@@ -26,7 +29,8 @@ public static class Clocks
         var near = local.InUtc().ToInstant();
         var interval = zone.GetZoneInterval(near);
         // No offset is as long as a day: so far from a change the interval is that of the moment itself.
-        if ((!interval.HasStart || near - interval.Start > Far) && (!interval.HasEnd || interval.End - near > Far)) return local.WithOffset(interval.WallOffset).ToInstant();
+        if ((!interval.HasStart || near - interval.Start > Far) && (!interval.HasEnd || interval.End - near > Far))
+            return local.WithOffset(interval.WallOffset).ToInstant();
         return zone.ResolveLocal(local, Resolver).ToInstant();
     }
 }

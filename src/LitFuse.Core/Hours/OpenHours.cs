@@ -18,18 +18,32 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
 
     /// <summary>Every day of the week.</summary>
     public static IReadOnlyList<IsoDayOfWeek> EveryDay { get; } =
-        [IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday, IsoDayOfWeek.Saturday, IsoDayOfWeek.Sunday];
+    [
+        IsoDayOfWeek.Monday,
+        IsoDayOfWeek.Tuesday,
+        IsoDayOfWeek.Wednesday,
+        IsoDayOfWeek.Thursday,
+        IsoDayOfWeek.Friday,
+        IsoDayOfWeek.Saturday,
+        IsoDayOfWeek.Sunday,
+    ];
 
     /// <summary>True when <paramref name="at"/> lies within the hours on the clock of <paramref name="zone"/>.</summary>
     public bool IsOpen(Instant at, DateTimeZone zone) => IsOpen(at.InZone(zone).LocalDateTime);
 
     /// <summary>True when a moment on that clock lies within the hours.</summary>
-    public bool IsOpen(LocalDateTime local) => OnDay(local.DayOfWeek) && local.TimeOfDay >= From && local.TimeOfDay < To && Closed?.Contains(local.Date) != true;
+    public bool IsOpen(LocalDateTime local) =>
+        OnDay(local.DayOfWeek)
+        && local.TimeOfDay >= From
+        && local.TimeOfDay < To
+        && Closed?.Contains(local.Date) != true;
 
     /// <summary>True when it opens on that day of the week.</summary>
     public bool OnDay(IsoDayOfWeek day)
     {
-        for (var i = 0; i < Days.Count; i++) if (Days[i] == day) return true;
+        for (var i = 0; i < Days.Count; i++)
+            if (Days[i] == day)
+                return true;
         return false;
     }
 
@@ -40,15 +54,19 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
     public Instant? NextOpen(Instant at, DateTimeZone zone)
     {
         var local = at.InZone(zone).LocalDateTime;
-        if (IsOpen(local)) return at;
-        if (From >= To) return null;
+        if (IsOpen(local))
+            return at;
+        if (From >= To)
+            return null;
         var last = local.Date.PlusDays(LookAhead);
         for (var date = local.Date; date <= last; date = date.PlusDays(1))
         {
-            if (!OnDay(date.DayOfWeek) || Closed?.Contains(date) == true) continue;
+            if (!OnDay(date.DayOfWeek) || Closed?.Contains(date) == true)
+                continue;
             var opens = zone.Shows(date + From);
             // Where the clock skips all the hours of a day, it opens and closes in the same moment.
-            if (opens >= at && opens < zone.Shows(date + To)) return opens;
+            if (opens >= at && opens < zone.Shows(date + To))
+                return opens;
         }
 
         return null;
@@ -65,7 +83,8 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
         while (NextOpen(at, zone) is { } open)
         {
             var closes = zone.Shows(open.InZone(zone).Date + To);
-            if (open + left <= closes) return open + left;
+            if (open + left <= closes)
+                return open + left;
             left -= closes - open;
             at = closes;
         }

@@ -23,11 +23,19 @@ public static class EmailReader
     public static (IReadOnlyList<string> Emails, string? Fault) ReadAll(string typed)
     {
         var whole = Read(typed);
-        if (whole.Email is not null) return ([whole.Email], null);
+        if (whole.Email is not null)
+            return ([whole.Email], null);
         var found = new List<string>();
-        foreach (var part in typed.Split([' ', ',', ';', '<', '>', '|', '\n', '/', '"', '(', ')'], 40, StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        foreach (
+            var part in typed.Split(
+                [' ', ',', ';', '<', '>', '|', '\n', '/', '"', '(', ')'],
+                40,
+                StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries
+            )
+        )
         {
-            if (part.Contains('@', StringComparison.Ordinal) && Read(part).Email is { } email && !found.Contains(email)) found.Add(email);
+            if (part.Contains('@', StringComparison.Ordinal) && Read(part).Email is { } email && !found.Contains(email))
+                found.Add(email);
         }
 
         return found.Count > 0 ? (found, null) : ([], whole.Fault);
@@ -36,13 +44,18 @@ public static class EmailReader
     /// <summary>Reads <paramref name="typed"/>; empty input is no address and no fault.</summary>
     public static EmailReading Read(string? typed)
     {
-        if (string.IsNullOrWhiteSpace(typed)) return new(null, null);
+        if (string.IsNullOrWhiteSpace(typed))
+            return new(null, null);
         var text = typed.Trim().Trim('<', '>', ',', ';', '.').Trim();
-        if (text.StartsWith("mailto:", StringComparison.OrdinalIgnoreCase)) text = text[7..];
-        if (text.Length > 254) return new(null, "an email address has at most 254 characters (RFC 5321)");
+        if (text.StartsWith("mailto:", StringComparison.OrdinalIgnoreCase))
+            text = text[7..];
+        if (text.Length > 254)
+            return new(null, "an email address has at most 254 characters (RFC 5321)");
         var at = text.LastIndexOf('@');
-        if (at <= 0 || at == text.Length - 1) return new(null, "an email address has a part on each side of one @");
-        if (text.Any(char.IsWhiteSpace)) return new(null, "an email address has no spaces in it");
+        if (at <= 0 || at == text.Length - 1)
+            return new(null, "an email address has a part on each side of one @");
+        if (text.Any(char.IsWhiteSpace))
+            return new(null, "an email address has no spaces in it");
 
         string domain;
         try
@@ -55,7 +68,11 @@ public static class EmailReader
         }
 
         var whole = text[..at] + "@" + domain;
-        if (!domain.Contains('.', StringComparison.Ordinal) || !MailAddress.TryCreate(whole, out var parsed) || parsed.Address != whole)
+        if (
+            !domain.Contains('.', StringComparison.Ordinal)
+            || !MailAddress.TryCreate(whole, out var parsed)
+            || parsed.Address != whole
+        )
         {
             return new(null, "this is not an email address");
         }

@@ -25,19 +25,34 @@ public sealed record PersonSketch(string? FirstName, string? LastName, string? E
     public bool Contradicts(PersonSketch other)
     {
         var (mine, theirs) = (Names(), other.Names());
-        if (mine.Length == 0 || theirs.Length == 0) return false;
+        if (mine.Length == 0 || theirs.Length == 0)
+            return false;
         var wholly = !mine.Any(m => theirs.Any(t => Like(m, t)));
-        if (Email is null || other.Email is null) return wholly && mine.Length > 1 && theirs.Length > 1;
-        if (string.Equals(Email, other.Email, StringComparison.OrdinalIgnoreCase)) return false;
+        if (Email is null || other.Email is null)
+            return wholly && mine.Length > 1 && theirs.Length > 1;
+        if (string.Equals(Email, other.Email, StringComparison.OrdinalIgnoreCase))
+            return false;
         // A couple or a shop has a name in common, and a number.
-        return wholly || (First() is { } me && other.First() is { } them && !mine.Contains(them, StringComparer.Ordinal) && !theirs.Contains(me, StringComparer.Ordinal) && !Like(me, them));
+        return wholly
+            || (
+                First() is { } me
+                && other.First() is { } them
+                && !mine.Contains(them, StringComparer.Ordinal)
+                && !theirs.Contains(me, StringComparer.Ordinal)
+                && !Like(me, them)
+            );
     }
 
     private string[] Names() => [.. Tokens.Of($"{FirstName} {LastName}").Distinct(StringComparer.Ordinal)];
 
     private string? First() => Tokens.Of(FirstName ?? "").FirstOrDefault();
 
-    private static bool Like(string a, string b) => a == b || (a.Length == 1 && b[0] == a[0]) || (b.Length == 1 && a[0] == b[0]) || (a.Length > 2 && b.StartsWith(a, StringComparison.Ordinal)) || (b.Length > 2 && a.StartsWith(b, StringComparison.Ordinal));
+    private static bool Like(string a, string b) =>
+        a == b
+        || (a.Length == 1 && b[0] == a[0])
+        || (b.Length == 1 && a[0] == b[0])
+        || (a.Length > 2 && b.StartsWith(a, StringComparison.Ordinal))
+        || (b.Length > 2 && a.StartsWith(b, StringComparison.Ordinal));
 }
 
 /// <summary>The lead a submission belongs to.</summary>
@@ -46,7 +61,13 @@ public sealed record PersonSketch(string? FirstName, string? LastName, string? E
 /// <param name="Conflict">Another lead that one of the keys belongs to, or <c>null</c>.</param>
 /// <param name="NewKeys">The keys to be written down for this lead.</param>
 /// <param name="Shared">Those of them that other people have as well: they identify nobody by themselves.</param>
-public sealed record LeadMatch<TLead>(TLead? Lead, string Because, TLead? Conflict, IReadOnlyList<ContactKey> NewKeys, IReadOnlyList<ContactKey> Shared)
+public sealed record LeadMatch<TLead>(
+    TLead? Lead,
+    string Because,
+    TLead? Conflict,
+    IReadOnlyList<ContactKey> NewKeys,
+    IReadOnlyList<ContactKey> Shared
+)
     where TLead : class;
 
 /// <summary>Same person = same normalised email or telephone number, within one client; but a number that different people give is nobody's.</summary>
@@ -61,25 +82,68 @@ public static class LeadMatcher
     /// <param name="said">Who they say they are.</param>
     /// <param name="owners">The leads that a key is written down for: several, where people share it.</param>
     /// <param name="sketch">Who a lead is.</param>
-    public static LeadMatch<TLead> Match<TLead>(IReadOnlyList<ContactKey> keys, PersonSketch said, Func<ContactKey, IReadOnlyList<TLead>> owners, Func<TLead, PersonSketch> sketch)
+    public static LeadMatch<TLead> Match<TLead>(
+        IReadOnlyList<ContactKey> keys,
+        PersonSketch said,
+        Func<ContactKey, IReadOnlyList<TLead>> owners,
+        Func<TLead, PersonSketch> sketch
+    )
         where TLead : class
     {
         var owned = keys.Distinct().Select(key => (Key: key, Leads: owners(key))).OrderBy(o => o.Key.Kind).ToList();
-        TLead? lead = null, other = null;
+        TLead? lead = null,
+            other = null;
         ContactKey? by = null;
         foreach (var (key, leads) in owned)
         {
-            var same = key.Kind == ContactKind.Email ? leads.Count > 0 ? leads[0] : null : leads.FirstOrDefault(l => !said.Contradicts(sketch(l)));
-            if (same is null) continue;
-            if (lead is null) (lead, by) = (same, key);
-            else if (!Is(same, lead) && !leads.Any(l => Is(l, lead))) other ??= same;
+            var same =
+                key.Kind == ContactKind.Email
+                    ? leads.Count > 0
+                        ? leads[0]
+                        : null
+                    : leads.FirstOrDefault(l => !said.Contradicts(sketch(l)));
+            if (same is null)
+                continue;
+            if (lead is null)
+                (lead, by) = (same, key);
+            else if (!Is(same, lead) && !leads.Any(l => Is(l, lead)))
+                other ??= same;
         }
 
-        var shared = owned.Where(o => o.Key.Kind == ContactKind.Phone && o.Leads.Count > 0 && !o.Leads.Any(l => lead is not null && Is(l, lead)) && o.Leads.All(l => said.Contradicts(sketch(l)))).ToList();
+        var shared = owned
+            .Where(o =>
+                o.Key.Kind == ContactKind.Phone
+                && o.Leads.Count > 0
+                && !o.Leads.Any(l => lead is not null && Is(l, lead))
+                && o.Leads.All(l => said.Contradicts(sketch(l)))
+            )
+            .ToList();
         var free = owned.Where(o => o.Leads.Count == 0).Concat(shared).Select(o => o.Key).ToList();
-        if (lead is not null) return new(lead, by!.Kind == ContactKind.Email ? "same email" : "same telephone number", other, free, [.. shared.Select(s => s.Key)]);
-        if (shared.Count > 0) return new(null, "another name and another email than those who gave this telephone number before: a number that people share is nobody's", shared[0].Leads[0], free, [.. shared.Select(s => s.Key)]);
-        return new(null, keys.Count == 0 ? "no email and no telephone number to know them by" : "nobody here has this email or telephone number", null, free, []);
+        if (lead is not null)
+            return new(
+                lead,
+                by!.Kind == ContactKind.Email ? "same email" : "same telephone number",
+                other,
+                free,
+                [.. shared.Select(s => s.Key)]
+            );
+        if (shared.Count > 0)
+            return new(
+                null,
+                "another name and another email than those who gave this telephone number before: a number that people share is nobody's",
+                shared[0].Leads[0],
+                free,
+                [.. shared.Select(s => s.Key)]
+            );
+        return new(
+            null,
+            keys.Count == 0
+                ? "no email and no telephone number to know them by"
+                : "nobody here has this email or telephone number",
+            null,
+            free,
+            []
+        );
     }
 
     private static bool Is<TLead>(TLead a, TLead b)

@@ -22,8 +22,10 @@ public static class PhoneReader
     /// </summary>
     public static PhoneReading Read(string? typed, string defaultCountry)
     {
-        if (string.IsNullOrWhiteSpace(typed)) return new(null, null);
-        if (typed.Length > 60) return new(null, "a telephone number has at most 15 digits (E.164); this is far longer");
+        if (string.IsNullOrWhiteSpace(typed))
+            return new(null, null);
+        if (typed.Length > 60)
+            return new(null, "a telephone number has at most 15 digits (E.164); this is far longer");
         PhoneNumber parsed;
         try
         {
@@ -31,21 +33,28 @@ public static class PhoneReader
         }
         catch (NumberParseException e)
         {
-            return new(null, e.ErrorType switch
-            {
-                ErrorType.INVALID_COUNTRY_CODE => "the country code is missing or unknown; write it as +44 7700 900512",
-                ErrorType.TOO_SHORT_NSN or ErrorType.TOO_SHORT_AFTER_IDD => "too short for a telephone number",
-                ErrorType.TOO_LONG => "too long for a telephone number",
-                _ => "this is not a telephone number",
-            });
+            return new(
+                null,
+                e.ErrorType switch
+                {
+                    ErrorType.INVALID_COUNTRY_CODE =>
+                        "the country code is missing or unknown; write it as +44 7700 900512",
+                    ErrorType.TOO_SHORT_NSN or ErrorType.TOO_SHORT_AFTER_IDD => "too short for a telephone number",
+                    ErrorType.TOO_LONG => "too long for a telephone number",
+                    _ => "this is not a telephone number",
+                }
+            );
         }
 
         var e164 = Util.Format(parsed, PhoneNumberFormat.E164);
         var fictional = FictionalNumbers.CountryOf(e164);
-        if (fictional is not null) return new(new Phone(e164, fictional, Fictional: true), null);
+        if (fictional is not null)
+            return new(new Phone(e164, fictional, Fictional: true), null);
         // What only has the right length (00000, 1234, a date) is typed by strangers to be rid of the question: it is nobody's number.
-        if (!Util.IsPossibleNumber(parsed)) return new(null, "the number of digits does not fit its country");
-        if (!Util.IsValidNumber(parsed)) return new(null, "no telephone has this number: it is in no range that is in use");
+        if (!Util.IsPossibleNumber(parsed))
+            return new(null, "the number of digits does not fit its country");
+        if (!Util.IsValidNumber(parsed))
+            return new(null, "no telephone has this number: it is in no range that is in use");
         return new(new Phone(e164, Util.GetRegionCodeForNumber(parsed) ?? RegionOf(parsed), Fictional: false), null);
     }
 
@@ -56,20 +65,42 @@ public static class PhoneReader
     public static (IReadOnlyList<Phone> Phones, string? Fault) ReadAll(string typed, string defaultCountry)
     {
         var whole = Read(typed, defaultCountry);
-        if (whole.Phone is not null && !Several(typed)) return ([whole.Phone], null);
-        if (!Several(typed)) return ([], whole.Fault);
+        if (whole.Phone is not null && !Several(typed))
+            return ([whole.Phone], null);
+        if (!Several(typed))
+            return ([], whole.Fault);
         var found = new List<Phone>();
-        foreach (var part in typed.Split(Between, 8, StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        foreach (
+            var part in typed.Split(Between, 8, StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+        )
         {
-            if (Read(part, defaultCountry).Phone is { } phone && !found.Contains(phone)) found.Add(phone);
+            if (Read(part, defaultCountry).Phone is { } phone && !found.Contains(phone))
+                found.Add(phone);
         }
 
-        return found.Count > 0 ? (found, null) : whole.Phone is not null ? ([whole.Phone], null) : ([], whole.Fault);
+        return found.Count > 0 ? (found, null)
+            : whole.Phone is not null ? ([whole.Phone], null)
+            : ([], whole.Fault);
     }
 
-    private static readonly string[] Between = ["/", ";", ",", "|", "\n", " or ", " oder ", " ou ", " o ", " and ", " und ", " & "];
+    private static readonly string[] Between =
+    [
+        "/",
+        ";",
+        ",",
+        "|",
+        "\n",
+        " or ",
+        " oder ",
+        " ou ",
+        " o ",
+        " and ",
+        " und ",
+        " & ",
+    ];
 
-    private static bool Several(string typed) => typed.Length > 14 && Between.Any(b => typed.Contains(b, StringComparison.OrdinalIgnoreCase));
+    private static bool Several(string typed) =>
+        typed.Length > 14 && Between.Any(b => typed.Contains(b, StringComparison.OrdinalIgnoreCase));
 
     private static string? RegionOf(PhoneNumber parsed)
     {
@@ -100,11 +131,16 @@ public static class FictionalNumbers
     {
         foreach (var (prefix, length, country) in Ranges)
         {
-            if (e164.Length == length && e164.StartsWith(prefix, StringComparison.Ordinal)) return country;
+            if (e164.Length == length && e164.StartsWith(prefix, StringComparison.Ordinal))
+                return country;
         }
 
         // NANPA: +1 NPA 555 01XX, with any area code; the country follows the area code.
-        if (e164.Length == 12 && e164.StartsWith("+1", StringComparison.Ordinal) && e164.AsSpan(5, 5).SequenceEqual("55501"))
+        if (
+            e164.Length == 12
+            && e164.StartsWith("+1", StringComparison.Ordinal)
+            && e164.AsSpan(5, 5).SequenceEqual("55501")
+        )
         {
             return CanadianAreaCodes.Contains(e164.Substring(2, 3)) ? "CA" : "US";
         }
@@ -114,8 +150,45 @@ public static class FictionalNumbers
 
     private static readonly HashSet<string> CanadianAreaCodes = new(StringComparer.Ordinal)
     {
-        "204", "226", "236", "249", "250", "289", "306", "343", "365", "403", "416", "418", "431", "437", "438", "450",
-        "506", "514", "519", "548", "579", "581", "587", "604", "613", "639", "647", "672", "705", "709", "778", "780",
-        "782", "807", "819", "825", "867", "873", "902", "905",
+        "204",
+        "226",
+        "236",
+        "249",
+        "250",
+        "289",
+        "306",
+        "343",
+        "365",
+        "403",
+        "416",
+        "418",
+        "431",
+        "437",
+        "438",
+        "450",
+        "506",
+        "514",
+        "519",
+        "548",
+        "579",
+        "581",
+        "587",
+        "604",
+        "613",
+        "639",
+        "647",
+        "672",
+        "705",
+        "709",
+        "778",
+        "780",
+        "782",
+        "807",
+        "819",
+        "825",
+        "867",
+        "873",
+        "902",
+        "905",
     };
 }

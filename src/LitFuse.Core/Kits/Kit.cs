@@ -14,7 +14,13 @@ public sealed record KitField(string Key, string Label, IReadOnlyList<string> Ch
 /// <param name="Colleagues">Ids of who works for it.</param>
 /// <param name="Stages">Its stages.</param>
 public sealed record KitSurroundings(
-    IReadOnlyList<string> Forms, IReadOnlyList<KitField> Fields, IReadOnlyList<string> Channels, IReadOnlyList<string> People, IReadOnlyList<string> Colleagues, IReadOnlyList<string> Stages)
+    IReadOnlyList<string> Forms,
+    IReadOnlyList<KitField> Fields,
+    IReadOnlyList<string> Channels,
+    IReadOnlyList<string> People,
+    IReadOnlyList<string> Colleagues,
+    IReadOnlyList<string> Stages
+)
 {
     /// <summary>The first channel, or none.</summary>
     public string Channel => Channels.Count > 0 ? Channels[0] : "";
@@ -23,7 +29,10 @@ public sealed record KitSurroundings(
     public string Person(int place) => People.Count > 0 ? People[Math.Min(place, People.Count - 1)] : "";
 
     /// <summary>The choice field that tells small from large: one whose name says so, else the first with choices.</summary>
-    public KitField? Size => Fields.FirstOrDefault(f => f.Choices.Count > 1 && SizeWords.Any(w => f.Key.Contains(w, StringComparison.Ordinal))) ?? Fields.FirstOrDefault(f => f.Choices.Count > 1);
+    public KitField? Size =>
+        Fields.FirstOrDefault(f =>
+            f.Choices.Count > 1 && SizeWords.Any(w => f.Key.Contains(w, StringComparison.Ordinal))
+        ) ?? Fields.FirstOrDefault(f => f.Choices.Count > 1);
 
     /// <summary>A field that holds a day.</summary>
     public KitField? Date => Fields.FirstOrDefault(f => f.Type == FactType.Date);

@@ -1,14 +1,17 @@
-using LitFuse.Core.Texts;
-using LitFuse.Core.Words;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Payloads;
+using LitFuse.Core.Texts;
+using LitFuse.Core.Words;
 
 namespace LitFuse.Core.Mapping;
 
 /// <summary>A field map made ready for many submissions.</summary>
 public sealed class CompiledMap
 {
-    private static readonly Dictionary<string, LeadField> StandardByKey = LeadField.Standard.ToDictionary(f => f.Key, StringComparer.Ordinal);
+    private static readonly Dictionary<string, LeadField> StandardByKey = LeadField.Standard.ToDictionary(
+        f => f.Key,
+        StringComparer.Ordinal
+    );
     private readonly Dictionary<string, Target> single = new(StringComparer.Ordinal);
     private readonly HashSet<string> claimed = new(StringComparer.Ordinal);
     private readonly List<(MapRow Row, Target Target)> whole = [];
@@ -31,11 +34,18 @@ public sealed class CompiledMap
         var compiled = new CompiledMap(country, ReadingLocale.For(map.Locale, country));
         foreach (var row in map.Rows)
         {
-            var field = row.LeadField is null ? null : StandardByKey.GetValueOrDefault(row.LeadField) ?? fields.GetValueOrDefault(row.LeadField) ?? new LeadField(row.LeadField, row.LeadField, LeadFieldType.Text, []);
+            var field = row.LeadField is null
+                ? null
+                : StandardByKey.GetValueOrDefault(row.LeadField)
+                    ?? fields.GetValueOrDefault(row.LeadField)
+                    ?? new LeadField(row.LeadField, row.LeadField, LeadFieldType.Text, []);
             var target = new Target(field, row.Choices);
-            if (row.With is null && row.Constant is null) compiled.single.TryAdd(row.FormField, target);
-            else compiled.whole.Add((row, target));
-            foreach (var name in row.Fields()) compiled.claimed.Add(name);
+            if (row.With is null && row.Constant is null)
+                compiled.single.TryAdd(row.FormField, target);
+            else
+                compiled.whole.Add((row, target));
+            foreach (var name in row.Fields())
+                compiled.claimed.Add(name);
         }
 
         return compiled;
@@ -51,15 +61,24 @@ public sealed class CompiledMap
         var reading = new Reading(country, locale);
         foreach (var (field, value) in answers)
         {
-            if (value.Length == 0) continue;
-            if (single.TryGetValue(field, out var target)) reading.Put(field, value, target.Field, target.Choices);
-            else if (!claimed.Contains(field)) reading.Keep(field, value);
+            if (value.Length == 0)
+                continue;
+            if (single.TryGetValue(field, out var target))
+                reading.Put(field, value, target.Field, target.Choices);
+            else if (!claimed.Contains(field))
+                reading.Keep(field, value);
         }
 
         foreach (var (row, target) in whole)
         {
             var value = row.Constant ?? Joined(row, answers);
-            if (value.Length > 0) reading.Put(row.FormField.Length > 0 ? row.FormField : target.Field?.Key ?? "", value, target.Field, target.Choices);
+            if (value.Length > 0)
+                reading.Put(
+                    row.FormField.Length > 0 ? row.FormField : target.Field?.Key ?? "",
+                    value,
+                    target.Field,
+                    target.Choices
+                );
         }
 
         return reading.Done();
@@ -72,7 +91,8 @@ public sealed class CompiledMap
         {
             foreach (var answer in answers)
             {
-                if (answer.Field == name && answer.Value.Length > 0) parts.Add(answer.Value);
+                if (answer.Field == name && answer.Value.Length > 0)
+                    parts.Add(answer.Value);
             }
         }
 
@@ -98,27 +118,35 @@ public sealed class CompiledMap
             if (ObviousMap.Tracking.Contains(field))
             {
                 var line = PlainText.Line(value, LongestLine);
-                if (line.Length > 0) values.TryAdd(field, line);
+                if (line.Length > 0)
+                    values.TryAdd(field, line);
                 return;
             }
 
             var text = PlainText.Of(Clip.To(value, LongestLine));
-            if (text.Length > 0 && (unmapped ??= new(StringComparer.Ordinal)).Count < MappedLead.MostUnmapped) unmapped.TryAdd(PlainText.Line(field, LongestName), text);
+            if (text.Length > 0 && (unmapped ??= new(StringComparer.Ordinal)).Count < MappedLead.MostUnmapped)
+                unmapped.TryAdd(PlainText.Line(field, LongestName), text);
         }
 
         public void Put(string from, string value, LeadField? field, IReadOnlyDictionary<string, string>? choices)
         {
             // Kept raw with the submission; on the lead, nothing turns writing round or breaks a line that is one.
-            value = field?.Type == LeadFieldType.LongText ? PlainText.Of(value) : PlainText.Line(value, field?.Type == LeadFieldType.Name ? LongestName : LongestLine);
-            if (string.IsNullOrWhiteSpace(value)) return;
+            value =
+                field?.Type == LeadFieldType.LongText
+                    ? PlainText.Of(value)
+                    : PlainText.Line(value, field?.Type == LeadFieldType.Name ? LongestName : LongestLine);
+            if (string.IsNullOrWhiteSpace(value))
+                return;
             switch (field?.Type)
             {
                 case null:
                     break;
                 case LeadFieldType.Name:
                     var (first, last) = PersonNames.Split(value, country);
-                    if (first is not null) values.TryAdd("first_name", first);
-                    if (last is not null) values.TryAdd("last_name", last);
+                    if (first is not null)
+                        values.TryAdd("first_name", first);
+                    if (last is not null)
+                        values.TryAdd("last_name", last);
                     break;
                 case LeadFieldType.Phone:
                     PutPhones(from, value);
@@ -127,12 +155,16 @@ public sealed class CompiledMap
                     PutEmails(from, value);
                     break;
                 case LeadFieldType.Text or LeadFieldType.LongText:
-                    values.TryAdd(field.Key, choices is not null && choices.TryGetValue(value, out var other) ? other : value);
+                    values.TryAdd(
+                        field.Key,
+                        choices is not null && choices.TryGetValue(value, out var other) ? other : value
+                    );
                     break;
                 default:
                     var meant = choices is not null && choices.TryGetValue(value, out var said) ? said : value;
                     var read = ValueReader.Read(meant, field, locale);
-                    if (read.Fault is not null) Fault(from, read.Fault);
+                    if (read.Fault is not null)
+                        Fault(from, read.Fault);
                     values.TryAdd(field.Key, read.Value);
                     break;
             }
@@ -140,8 +172,10 @@ public sealed class CompiledMap
 
         public MappedLead Done()
         {
-            if (phones.Count > 1) values["other_phones"] = string.Join(", ", phones.Skip(1).Select(p => p.E164));
-            if (emails.Count > 1) values["other_emails"] = string.Join(", ", emails.Skip(1));
+            if (phones.Count > 1)
+                values["other_phones"] = string.Join(", ", phones.Skip(1).Select(p => p.E164));
+            if (emails.Count > 1)
+                values["other_emails"] = string.Join(", ", emails.Skip(1));
             return new(values, phones, emails, faults ?? NoFaults) { Unmapped = unmapped ?? NoFaults };
         }
 
@@ -150,12 +184,16 @@ public sealed class CompiledMap
             var (read, fault) = PhoneReader.ReadAll(value, country);
             foreach (var phone in read)
             {
-                if (!phones.Exists(p => p.E164 == phone.E164)) phones.Add(phone);
+                if (!phones.Exists(p => p.E164 == phone.E164))
+                    phones.Add(phone);
             }
 
-            if (fault is not null) Fault(from, fault);
-            if (phones.Count > 0) values["phone"] = phones[0].E164;
-            else values.TryAdd("phone", value);
+            if (fault is not null)
+                Fault(from, fault);
+            if (phones.Count > 0)
+                values["phone"] = phones[0].E164;
+            else
+                values.TryAdd("phone", value);
         }
 
         private void PutEmails(string from, string value)
@@ -163,12 +201,16 @@ public sealed class CompiledMap
             var (read, fault) = EmailReader.ReadAll(value);
             foreach (var email in read)
             {
-                if (!emails.Contains(email)) emails.Add(email);
+                if (!emails.Contains(email))
+                    emails.Add(email);
             }
 
-            if (fault is not null) Fault(from, fault);
-            if (emails.Count > 0) values["email"] = emails[0];
-            else values.TryAdd("email", value);
+            if (fault is not null)
+                Fault(from, fault);
+            if (emails.Count > 0)
+                values["email"] = emails[0];
+            else
+                values.TryAdd("email", value);
         }
 
         private void Fault(string field, string what) => (faults ??= new(StringComparer.Ordinal))[field] = what;

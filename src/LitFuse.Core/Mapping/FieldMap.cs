@@ -11,10 +11,19 @@ namespace LitFuse.Core.Mapping;
 /// <param name="Constant">The value itself, for a row without a field.</param>
 /// <param name="Choices">The form's choice → the lead field's, where their words differ.</param>
 public sealed record MapRow(
-    string FormField, string? LeadField, IReadOnlyList<string>? With = null, string? Joiner = null, string? Constant = null, IReadOnlyDictionary<string, string>? Choices = null)
+    string FormField,
+    string? LeadField,
+    IReadOnlyList<string>? With = null,
+    string? Joiner = null,
+    string? Constant = null,
+    IReadOnlyDictionary<string, string>? Choices = null
+)
 {
     /// <summary>All fields it reads, in order.</summary>
-    public IReadOnlyList<string> Fields() => FormField.Length == 0 ? [] : With is null ? [FormField] : [FormField, .. With];
+    public IReadOnlyList<string> Fields() =>
+        FormField.Length == 0 ? []
+        : With is null ? [FormField]
+        : [FormField, .. With];
 }
 
 /// <summary>Form field → lead field, for one version of one form's map.</summary>
@@ -31,13 +40,18 @@ public sealed record FieldMap(IReadOnlyList<MapRow> Rows, string? Locale = null)
 /// <param name="Emails">The email addresses that could be read, the lead's own first.</param>
 /// <param name="Faults">What could not be read as what it was mapped to, by form field.</param>
 public sealed record MappedLead(
-    IReadOnlyDictionary<string, string> Values, IReadOnlyList<Phone> Phones, IReadOnlyList<string> Emails, IReadOnlyDictionary<string, string> Faults)
+    IReadOnlyDictionary<string, string> Values,
+    IReadOnlyList<Phone> Phones,
+    IReadOnlyList<string> Emails,
+    IReadOnlyDictionary<string, string> Faults
+)
 {
     /// <summary>How many unmapped answers are kept with a lead.</summary>
     public const int MostUnmapped = 100;
 
     /// <summary>Answers that the map says nothing of, by the form's own names: never lead fields, whatever they are called.</summary>
-    public IReadOnlyDictionary<string, string> Unmapped { get; init; } = new Dictionary<string, string>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, string> Unmapped { get; init; } =
+        new Dictionary<string, string>(StringComparer.Ordinal);
 
     /// <summary>The telephone number, where one could be read.</summary>
     public Phone? Phone => Phones.Count > 0 ? Phones[0] : null;
@@ -49,8 +63,10 @@ public sealed record MappedLead(
     public IReadOnlyList<ContactKey> Keys()
     {
         var keys = new List<ContactKey>(Emails.Count + Phones.Count);
-        foreach (var email in Emails) keys.Add(new(ContactKind.Email, email));
-        foreach (var phone in Phones) keys.Add(new(ContactKind.Phone, phone.E164));
+        foreach (var email in Emails)
+            keys.Add(new(ContactKind.Email, email));
+        foreach (var phone in Phones)
+            keys.Add(new(ContactKind.Phone, phone.E164));
         return keys;
     }
 }
@@ -59,6 +75,10 @@ public sealed record MappedLead(
 public static class MapReader
 {
     /// <summary>Applies <paramref name="map"/> once; see <see cref="CompiledMap.Read"/>.</summary>
-    public static MappedLead Apply(FieldMap map, IReadOnlyList<Answer> answers, string defaultCountry, IReadOnlyList<LeadField>? own = null) =>
-        CompiledMap.From(map, defaultCountry, own ?? []).Read(answers);
+    public static MappedLead Apply(
+        FieldMap map,
+        IReadOnlyList<Answer> answers,
+        string defaultCountry,
+        IReadOnlyList<LeadField>? own = null
+    ) => CompiledMap.From(map, defaultCountry, own ?? []).Read(answers);
 }

@@ -1,4 +1,5 @@
 using LitFuse.Core.Texts;
+
 namespace LitFuse.Core.Mapping;
 
 /// <summary>What a lead field holds, and so how an answer is read into it.</summary>
@@ -58,37 +59,68 @@ public enum FillRule
 /// <param name="Key">Small letters, digits and underscores.</param>
 /// <param name="Label">As people read it.</param>
 /// <param name="Choices">For <see cref="LeadFieldType.Choice"/> and <see cref="LeadFieldType.Choices"/>.</param>
-public sealed record LeadField(string Key, string Label, LeadFieldType Type, IReadOnlyList<string> Choices, FillRule Rule = FillRule.NewestWins)
+public sealed record LeadField(
+    string Key,
+    string Label,
+    LeadFieldType Type,
+    IReadOnlyList<string> Choices,
+    FillRule Rule = FillRule.NewestWins
+)
 {
     /// <summary>Those that every client has, in the order they are offered.</summary>
     public static IReadOnlyList<LeadField> Standard { get; } =
     [
-        Of("full_name", "Full name", LeadFieldType.Name), Of("first_name", "First name"), Of("last_name", "Last name"), Of("email", "Email", LeadFieldType.Email),
-        Of("phone", "Phone", LeadFieldType.Phone), Of("company", "Company"), Of("job_title", "Job title"), Of("website", "Website", LeadFieldType.Link), Of("street", "Street"),
-        Of("postcode", "Postcode"), Of("city", "City"), Of("region", "Region"), Of("country", "Country"), Of("message", "Message", LeadFieldType.LongText), Of("consent", "Consent", LeadFieldType.YesNo),
+        Of("full_name", "Full name", LeadFieldType.Name),
+        Of("first_name", "First name"),
+        Of("last_name", "Last name"),
+        Of("email", "Email", LeadFieldType.Email),
+        Of("phone", "Phone", LeadFieldType.Phone),
+        Of("company", "Company"),
+        Of("job_title", "Job title"),
+        Of("website", "Website", LeadFieldType.Link),
+        Of("street", "Street"),
+        Of("postcode", "Postcode"),
+        Of("city", "City"),
+        Of("region", "Region"),
+        Of("country", "Country"),
+        Of("message", "Message", LeadFieldType.LongText),
+        Of("consent", "Consent", LeadFieldType.YesNo),
     ];
 
     /// <summary>A field as people read it; its key in words where nobody has described it.</summary>
     public static string LabelOf(string field, Func<string, LeadField?> own)
     {
         var label = (Standard.FirstOrDefault(f => f.Key == field) ?? own(field))?.Label;
-        if (!string.IsNullOrEmpty(label)) return label;
+        if (!string.IsNullOrEmpty(label))
+            return label;
         var words = field.Replace('_', ' ');
         return words.Length == 0 ? field : char.ToUpperInvariant(words[0]) + words[1..];
     }
 
     /// <summary>The types a client's own fields may have.</summary>
     public static IReadOnlyList<LeadFieldType> OwnTypes { get; } =
-        [LeadFieldType.Text, LeadFieldType.LongText, LeadFieldType.Number, LeadFieldType.Money, LeadFieldType.Choice, LeadFieldType.Choices, LeadFieldType.Date, LeadFieldType.YesNo, LeadFieldType.Link];
+    [
+        LeadFieldType.Text,
+        LeadFieldType.LongText,
+        LeadFieldType.Number,
+        LeadFieldType.Money,
+        LeadFieldType.Choice,
+        LeadFieldType.Choices,
+        LeadFieldType.Date,
+        LeadFieldType.YesNo,
+        LeadFieldType.Link,
+    ];
 
     /// <summary>A key for a label: <c>Number of desks?</c> → <c>number_of_desks</c>.</summary>
     public static string KeyFor(string label)
     {
         var key = string.Join('_', Tokens.Of(label));
         key = new string([.. key.Where(c => c is (>= 'a' and <= 'z') or (>= '0' and <= '9') or '_')]).Trim('_');
-        if (key.Length == 0 || !char.IsAsciiLetterLower(key[0])) key = "field_" + key;
+        if (key.Length == 0 || !char.IsAsciiLetterLower(key[0]))
+            key = "field_" + key;
         return Clip.To(key, 60).Trim('_');
     }
 
-    private static LeadField Of(string key, string label, LeadFieldType type = LeadFieldType.Text) => new(key, label, type, []);
+    private static LeadField Of(string key, string label, LeadFieldType type = LeadFieldType.Text) =>
+        new(key, label, type, []);
 }

@@ -30,7 +30,8 @@ public sealed record HoldRule(HoldKind Kind, int JunkFrom, RuleSet? When)
     /// <summary>Why this rule makes no sense, or <c>null</c>.</summary>
     public string? Fault() =>
         Kind is HoldKind.Junk or HoldKind.Rules && JunkFrom is < 1 or > 100 ? "A junk score is between 1 and 100."
-        : Kind == HoldKind.Rules && (When is null || Guard.Compile(When).Faults is [_, ..]) ? "Say which submissions: " + (When is null ? "there is no rule" : Guard.Compile(When).Faults[0]) + "."
+        : Kind == HoldKind.Rules && (When is null || Guard.Compile(When).Faults is [_, ..])
+            ? "Say which submissions: " + (When is null ? "there is no rule" : Guard.Compile(When).Faults[0]) + "."
         : null;
 
     /// <summary>Why a submission waits, or <c>null</c> when it does not.</summary>
@@ -38,10 +39,19 @@ public sealed record HoldRule(HoldKind Kind, int JunkFrom, RuleSet? When)
     /// <param name="values">Through the map.</param>
     public string? Why(JunkReading junk, IReadOnlyDictionary<string, string> values)
     {
-        if (Kind == HoldKind.Nothing) return null;
-        if (Kind == HoldKind.All) return "everything on this form waits for approval";
-        if (junk.Score >= JunkFrom) return string.Create(CultureInfo.InvariantCulture, $"junk {junk.Score}: {string.Join("; ", junk.Because)}");
-        if (Kind == HoldKind.Rules && When is { } rules && Guard.Compile(rules).Guard is { } guard && guard.Ask(values) is { Holds: true } answer) return answer.Because;
+        if (Kind == HoldKind.Nothing)
+            return null;
+        if (Kind == HoldKind.All)
+            return "everything on this form waits for approval";
+        if (junk.Score >= JunkFrom)
+            return string.Create(CultureInfo.InvariantCulture, $"junk {junk.Score}: {string.Join("; ", junk.Because)}");
+        if (
+            Kind == HoldKind.Rules
+            && When is { } rules
+            && Guard.Compile(rules).Guard is { } guard
+            && guard.Ask(values) is { Holds: true } answer
+        )
+            return answer.Because;
         return null;
     }
 }

@@ -1,9 +1,9 @@
-using LitFuse.Core.Texts;
 using System.Buffers;
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
+using LitFuse.Core.Texts;
 using NodaTime;
 
 namespace LitFuse.Core.Payloads;
@@ -55,13 +55,16 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
 
     /// <summary>True for a field that holds a web address by its nature.</summary>
     public static bool IsAddressField(string field) =>
-        field is "referrer" or "landing_path" or "pages_seen" or "page" || field.EndsWith("url", StringComparison.OrdinalIgnoreCase) || field.EndsWith("website", StringComparison.OrdinalIgnoreCase);
+        field is "referrer" or "landing_path" or "pages_seen" or "page"
+        || field.EndsWith("url", StringComparison.OrdinalIgnoreCase)
+        || field.EndsWith("website", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>A body that cannot be read.</summary>
     public static Payload Bad(string reason) => new([], null, Plain(reason));
 
     /// <summary>A text without what no database keeps.</summary>
-    public static string Plain(string text) => text.Contains('\0', StringComparison.Ordinal) ? text.Replace("\0", "", StringComparison.Ordinal) : text;
+    public static string Plain(string text) =>
+        text.Contains('\0', StringComparison.Ordinal) ? text.Replace("\0", "", StringComparison.Ordinal) : text;
 
     /// <summary>
     /// Reads a JSON object. Nested objects become dotted names, lists of plain values are joined with commas, and
@@ -124,32 +127,46 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
                 continue;
             }
 
-            if (string.IsNullOrWhiteSpace(field)) continue;
+            if (string.IsNullOrWhiteSpace(field))
+                continue;
             var clean = Plain(value).Trim();
             var at = answers.FindIndex(a => a.Field == field);
-            if (at < 0) answers.Add(new Answer(Plain(field), clean));
-            else if (clean.Length > 0) answers[at] = answers[at] with { Value = answers[at].Value.Length == 0 ? clean : answers[at].Value + ", " + clean };
+            if (at < 0)
+                answers.Add(new Answer(Plain(field), clean));
+            else if (clean.Length > 0)
+                answers[at] = answers[at] with
+                {
+                    Value = answers[at].Value.Length == 0 ? clean : answers[at].Value + ", " + clean,
+                };
         }
 
-        if (answers.Count > MostAnswers) return Bad($"{answers.Count} answers; at most {MostAnswers} are read");
-        return (answers.Count == 0 ? Bad("there is no answer in it") : new Payload(answers, ownId, null)) with { Signs = signs ?? NoSigns };
+        if (answers.Count > MostAnswers)
+            return Bad($"{answers.Count} answers; at most {MostAnswers} are read");
+        return (answers.Count == 0 ? Bad("there is no answer in it") : new Payload(answers, ownId, null)) with
+        {
+            Signs = signs ?? NoSigns,
+        };
     }
 
     /// <summary>Reads <paramref name="value"/> into answers named from <paramref name="name"/> on, as <see cref="FromJson"/> does.</summary>
     public static void Flatten(string name, JsonElement value, List<Answer> into)
     {
-        if (into.Count > MostAnswers) return;
+        if (into.Count > MostAnswers)
+            return;
         switch (value.ValueKind)
         {
             case JsonValueKind.Object:
-                foreach (var property in value.EnumerateObject()) Flatten(name.Length == 0 ? property.Name : name + "." + property.Name, property.Value, into);
+                foreach (var property in value.EnumerateObject())
+                    Flatten(name.Length == 0 ? property.Name : name + "." + property.Name, property.Value, into);
                 break;
-            case JsonValueKind.Array when value.EnumerateArray().All(e => e.ValueKind is not (JsonValueKind.Object or JsonValueKind.Array)):
+            case JsonValueKind.Array
+                when value.EnumerateArray().All(e => e.ValueKind is not (JsonValueKind.Object or JsonValueKind.Array)):
                 into.Add(new Answer(name, string.Join(", ", value.EnumerateArray().Select(Plain))));
                 break;
             case JsonValueKind.Array:
                 var index = 0;
-                foreach (var item in value.EnumerateArray()) Flatten(string.Create(CultureInfo.InvariantCulture, $"{name}.{index++}"), item, into);
+                foreach (var item in value.EnumerateArray())
+                    Flatten(string.Create(CultureInfo.InvariantCulture, $"{name}.{index++}"), item, into);
                 break;
             default:
                 into.Add(new Answer(name, Plain(value)));
@@ -158,14 +175,15 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
     }
 
     /// <summary>A plain JSON value as the answer it is.</summary>
-    public static string Plain(JsonElement value) => value.ValueKind switch
-    {
-        JsonValueKind.String => value.GetString()!,
-        JsonValueKind.True => "yes",
-        JsonValueKind.False => "no",
-        JsonValueKind.Null => "",
-        _ => value.GetRawText(),
-    };
+    public static string Plain(JsonElement value) =>
+        value.ValueKind switch
+        {
+            JsonValueKind.String => value.GetString()!,
+            JsonValueKind.True => "yes",
+            JsonValueKind.False => "no",
+            JsonValueKind.Null => "",
+            _ => value.GetRawText(),
+        };
 
     /// <summary>
     /// SHA-256 over the answers sorted by name, so that the same content in another order or encoding is the same.
@@ -173,11 +191,15 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
     /// </summary>
     public byte[] Digest(ReadOnlySpan<byte> raw)
     {
-        if (Unreadable is not null) return SHA256.HashData(raw);
+        if (Unreadable is not null)
+            return SHA256.HashData(raw);
         var sorted = new Answer[Answers.Count];
-        for (var i = 0; i < sorted.Length; i++) sorted[i] = Answers[i];
+        for (var i = 0; i < sorted.Length; i++)
+            sorted[i] = Answers[i];
         Array.Sort(sorted, static (a, b) => string.CompareOrdinal(a.Field, b.Field));
-        var text = ArrayPool<byte>.Shared.Rent(sorted.Sum(static a => Encoding.UTF8.GetMaxByteCount(a.Field.Length + a.Value.Length + 2)));
+        var text = ArrayPool<byte>.Shared.Rent(
+            sorted.Sum(static a => Encoding.UTF8.GetMaxByteCount(a.Field.Length + a.Value.Length + 2))
+        );
         var length = 0;
         foreach (var (field, value) in sorted)
         {

@@ -1,5 +1,5 @@
-using LitFuse.Core.Texts;
 using System.Text.RegularExpressions;
+using LitFuse.Core.Texts;
 using LitFuse.Core.Words;
 
 namespace LitFuse.Core.Replies;
@@ -16,13 +16,22 @@ public static partial class LetterReply
     public static string WordsOf(string text)
     {
         var own = new List<string>();
-        var lines = PlainText.Of(text.Length > Longest * 4 ? text[..(Longest * 4)] : text).ReplaceLineEndings("\n").Split('\n');
+        var lines = PlainText
+            .Of(text.Length > Longest * 4 ? text[..(Longest * 4)] : text)
+            .ReplaceLineEndings("\n")
+            .Split('\n');
         for (var i = 0; i < lines.Length; i++)
         {
             var line = lines[i];
-            if (line is "-- " or "--") break;
-            if (Begins().IsMatch(line) || (line.Length > 0 && i + 1 < lines.Length && Begins().IsMatch(line + " " + lines[i + 1].Trim()))) break;
-            if (!line.StartsWith('>')) own.Add(line.TrimEnd());
+            if (line is "-- " or "--")
+                break;
+            if (
+                Begins().IsMatch(line)
+                || (line.Length > 0 && i + 1 < lines.Length && Begins().IsMatch(line + " " + lines[i + 1].Trim()))
+            )
+                break;
+            if (!line.StartsWith('>'))
+                own.Add(line.TrimEnd());
         }
 
         var words = string.Join('\n', own).Trim();
@@ -30,6 +39,10 @@ public static partial class LetterReply
     }
 
     // “On Tuesday … wrote:” in the languages that mail programs say it in, and the rules they draw.
-    [GeneratedRegex(@"^(On\b.{4,200}\bwrote:|Am\b.{4,200}\bschrieb\b.{0,80}:|Le\b.{4,200}\ba écrit\s?:|El\b.{4,200}\bescribió:|Il\b.{4,200}\bha scritto:|Op\b.{4,200}\bschreef\b.{0,80}:|Em\b.{4,200}\bescreveu:|W dniu\b.{4,200}\bpisze:|-{3,}\s*(Original Message|Ursprüngliche Nachricht|Message d'origine|Mensaje original|Messaggio originale)\s*-{3,}|_{20,})\s*$", RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
+    [GeneratedRegex(
+        @"^(On\b.{4,200}\bwrote:|Am\b.{4,200}\bschrieb\b.{0,80}:|Le\b.{4,200}\ba écrit\s?:|El\b.{4,200}\bescribió:|Il\b.{4,200}\bha scritto:|Op\b.{4,200}\bschreef\b.{0,80}:|Em\b.{4,200}\bescreveu:|W dniu\b.{4,200}\bpisze:|-{3,}\s*(Original Message|Ursprüngliche Nachricht|Message d'origine|Mensaje original|Messaggio originale)\s*-{3,}|_{20,})\s*$",
+        RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant,
+        matchTimeoutMilliseconds: 1000
+    )]
     private static partial Regex Begins();
 }

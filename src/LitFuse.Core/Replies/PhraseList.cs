@@ -9,7 +9,12 @@ public sealed class PhraseList
     /// <summary>Takes phrases separated by commas or line breaks.</summary>
     public PhraseList(params string[] lines)
     {
-        phrases = [.. lines.SelectMany(l => l.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))];
+        phrases =
+        [
+            .. lines.SelectMany(l =>
+                l.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            ),
+        ];
         longest = phrases.Max(p => p.Count(c => c == ' ') + 1);
     }
 
@@ -19,7 +24,8 @@ public sealed class PhraseList
         for (var n = Math.Min(longest, words.Count - from); n > 0; n--)
         {
             var phrase = n == 1 ? words[from] : string.Join(' ', words.Skip(from).Take(n));
-            if (phrases.Contains(phrase)) return (phrase, n);
+            if (phrases.Contains(phrase))
+                return (phrase, n);
         }
 
         return (null, 0);
@@ -31,7 +37,8 @@ public sealed class PhraseList
         for (var i = 0; i < words.Count; i++)
         {
             var (phrase, n) = At(words, i);
-            if (phrase is not null) return (phrase, i, n);
+            if (phrase is not null)
+                return (phrase, i, n);
         }
 
         return (null, -1, 0);

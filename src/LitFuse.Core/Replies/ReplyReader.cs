@@ -1,5 +1,5 @@
-using LitFuse.Core.Texts;
 using System.Collections.Concurrent;
+using LitFuse.Core.Texts;
 
 namespace LitFuse.Core.Replies;
 
@@ -48,41 +48,57 @@ public static class ReplyReader
     public static ReplyReading Read(string text, IReadOnlyList<string> offered)
     {
         // What is written back is short and the same again and again.
-        if (offered.Count > 0 || text.Length > LongestKept) return ReadAnew(text, offered);
-        if (Kept.TryGetValue(text, out var kept)) return kept;
+        if (offered.Count > 0 || text.Length > LongestKept)
+            return ReadAnew(text, offered);
+        if (Kept.TryGetValue(text, out var kept))
+            return kept;
         var reading = ReadAnew(text, offered);
-        if (Volatile.Read(ref keptCount) < MostKept && Kept.TryAdd(text, reading)) Interlocked.Increment(ref keptCount);
+        if (Volatile.Read(ref keptCount) < MostKept && Kept.TryAdd(text, reading))
+            Interlocked.Increment(ref keptCount);
         return reading;
     }
 
     private static ReplyReading ReadAnew(string text, IReadOnlyList<string> offered)
     {
-        if (string.IsNullOrWhiteSpace(text)) return new(ReplyMeaning.Other, null, "there are no words in it");
+        if (string.IsNullOrWhiteSpace(text))
+            return new(ReplyMeaning.Other, null, "there are no words in it");
         var cut = Clip.To(text, LongestRead);
         var words = WordsOf(cut);
-        if (ReplyLists.StopIn(words) is { } stop) return new(ReplyMeaning.Stop, null, $"“{stop}” says stop");
-        var asks = cut.Contains('?', StringComparison.Ordinal) || cut.Contains('？', StringComparison.Ordinal) || cut.Contains('¿', StringComparison.Ordinal);
-        if (offered.Count > 0 && ReplyChoices.Find(words, offered, asks) is { } choice) return new(ReplyMeaning.Choice, choice.Offered, choice.Because);
-        if (asks) return new(ReplyMeaning.Question, null, "there is a question mark");
-        if (ReplyLists.QuestionIn(words) is { } question) return new(ReplyMeaning.Question, null, $"“{question}” asks");
+        if (ReplyLists.StopIn(words) is { } stop)
+            return new(ReplyMeaning.Stop, null, $"“{stop}” says stop");
+        var asks =
+            cut.Contains('?', StringComparison.Ordinal)
+            || cut.Contains('？', StringComparison.Ordinal)
+            || cut.Contains('¿', StringComparison.Ordinal);
+        if (offered.Count > 0 && ReplyChoices.Find(words, offered, asks) is { } choice)
+            return new(ReplyMeaning.Choice, choice.Offered, choice.Because);
+        if (asks)
+            return new(ReplyMeaning.Question, null, "there is a question mark");
+        if (ReplyLists.QuestionIn(words) is { } question)
+            return new(ReplyMeaning.Question, null, $"“{question}” asks");
         return YesOrNo(words);
     }
 
     private static ReplyReading YesOrNo(IReadOnlyList<string> words)
     {
         var rest = ReplyLists.WithoutPolite(words);
-        if (rest.Count == 0) return new(ReplyMeaning.Other, null, "nothing but courtesy");
+        if (rest.Count == 0)
+            return new(ReplyMeaning.Other, null, "nothing but courtesy");
         var (yes, afterYes) = ReplyLists.Yes.At(rest);
         var (no, afterNo) = ReplyLists.No.At(rest);
         // “no problem” begins with no and means yes: the longer phrase speaks.
         if (yes is not null && no is not null)
         {
-            if (Length(yes) >= Length(no)) no = null;
-            else yes = null;
+            if (Length(yes) >= Length(no))
+                no = null;
+            else
+                yes = null;
         }
 
-        if (yes is not null) return Follows(ReplyMeaning.Yes, yes, rest.Skip(afterYes).ToList());
-        if (no is not null) return Follows(ReplyMeaning.No, no, rest.Skip(afterNo).ToList());
+        if (yes is not null)
+            return Follows(ReplyMeaning.Yes, yes, rest.Skip(afterYes).ToList());
+        if (no is not null)
+            return Follows(ReplyMeaning.No, no, rest.Skip(afterNo).ToList());
         return new(ReplyMeaning.Other, null, "no word in it that would be clear by itself");
     }
 
@@ -90,13 +106,16 @@ public static class ReplyReader
     private static ReplyReading Follows(ReplyMeaning meaning, string said, List<string> rest)
     {
         var word = meaning == ReplyMeaning.Yes ? "yes" : "no";
-        if (rest.Find(ReplyLists.Turns.Contains) is { } turn) return new(ReplyMeaning.Other, null, $"“{said}” says {word}, but “{turn}” may turn it");
-        if (rest.Count > 14) return new(ReplyMeaning.Other, null, $"“{said}” says {word}, but much follows");
+        if (rest.Find(ReplyLists.Turns.Contains) is { } turn)
+            return new(ReplyMeaning.Other, null, $"“{said}” says {word}, but “{turn}” may turn it");
+        if (rest.Count > 14)
+            return new(ReplyMeaning.Other, null, $"“{said}” says {word}, but much follows");
         var against = meaning == ReplyMeaning.Yes ? ReplyLists.No : ReplyLists.Yes;
         for (var i = 0; i < rest.Count; i++)
         {
             var (other, _) = against.At(rest.Skip(i).ToList());
-            if (other is not null && !ReplyLists.Weak.Contains(other)) return new(ReplyMeaning.Other, null, $"“{said}” says {word} and “{other}” the opposite");
+            if (other is not null && !ReplyLists.Weak.Contains(other))
+                return new(ReplyMeaning.Other, null, $"“{said}” says {word} and “{other}” the opposite");
         }
 
         return new(meaning, null, $"“{said}” says {word}");
@@ -107,9 +126,15 @@ public static class ReplyReader
     internal static IReadOnlyList<string> WordsOf(string text)
     {
         // Two signs that people send instead of words.
-        var spoken = text.Replace("👍", " thumbsup ", StringComparison.Ordinal).Replace("👌", " thumbsup ", StringComparison.Ordinal).Replace("✅", " thumbsup ", StringComparison.Ordinal)
-            .Replace("✔️", " thumbsup ", StringComparison.Ordinal).Replace("👎", " thumbsdown ", StringComparison.Ordinal).Replace("❌", " thumbsdown ", StringComparison.Ordinal).Replace("🛑", " stopsign ", StringComparison.Ordinal)
-            .Replace('’', '\'').ToLowerInvariant();
+        var spoken = text.Replace("👍", " thumbsup ", StringComparison.Ordinal)
+            .Replace("👌", " thumbsup ", StringComparison.Ordinal)
+            .Replace("✅", " thumbsup ", StringComparison.Ordinal)
+            .Replace("✔️", " thumbsup ", StringComparison.Ordinal)
+            .Replace("👎", " thumbsdown ", StringComparison.Ordinal)
+            .Replace("❌", " thumbsdown ", StringComparison.Ordinal)
+            .Replace("🛑", " stopsign ", StringComparison.Ordinal)
+            .Replace('’', '\'')
+            .ToLowerInvariant();
         return Tokens.Of(spoken);
     }
 }

@@ -25,5 +25,9 @@ public static class StopWords
     /// <param name="country">Of their number (ISO 3166-1 alpha-2).</param>
     /// <param name="client">Who it is from.</param>
     public static string Confirmed(string? country, string client) =>
-        (country is not null && ByCountry.TryGetValue(country, out var words) ? words : English).Replace("{0}", client, StringComparison.Ordinal);
+        (country is not null && ByCountry.TryGetValue(country, out var words) ? words : English).Replace(
+            "{0}",
+            client,
+            StringComparison.Ordinal
+        );
 }

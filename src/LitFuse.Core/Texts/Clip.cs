@@ -11,5 +11,6 @@ public static class Clip
         text.Length <= most ? text : text[..(most > 0 && char.IsHighSurrogate(text[most - 1]) ? most - 1 : most)];
 
     /// <summary>The beginning, at most so long with the dots that say that more follows.</summary>
-    public static string Short(string text, int most) => text.Length <= most ? text : To(text, most - 1).TrimEnd() + "…";
+    public static string Short(string text, int most) =>
+        text.Length <= most ? text : To(text, most - 1).TrimEnd() + "…";
 }

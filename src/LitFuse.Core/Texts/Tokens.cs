@@ -14,7 +14,8 @@ public static class Tokens
         var before = '\0';
         void End()
         {
-            if (word.Length > 0) words.Add(word.ToString());
+            if (word.Length > 0)
+                words.Add(word.ToString());
             word.Clear();
         }
 
@@ -24,15 +25,22 @@ public static class Tokens
             if (!char.IsLetterOrDigit(c) && CharUnicodeInfo.GetUnicodeCategory(c) != UnicodeCategory.NonSpacingMark)
             {
                 // An apostrophe belongs to its word (l'entreprise is two, don't is one: both read well without it).
-                if (c is '\'' or '\u2019' && word.Length > 1) continue;
+                if (c is '\'' or '\u2019' && word.Length > 1)
+                    continue;
                 End();
                 before = '\0';
                 continue;
             }
 
-            var turns = before != '\0' && ((char.IsUpper(c) && char.IsLower(before)) || char.IsDigit(c) != char.IsDigit(before)
-                || (char.IsUpper(before) && char.IsUpper(c) && i + 1 < text.Length && char.IsLower(text[i + 1])));
-            if (turns) End();
+            var turns =
+                before != '\0'
+                && (
+                    (char.IsUpper(c) && char.IsLower(before))
+                    || char.IsDigit(c) != char.IsDigit(before)
+                    || (char.IsUpper(before) && char.IsUpper(c) && i + 1 < text.Length && char.IsLower(text[i + 1]))
+                );
+            if (turns)
+                End();
             word.Append(Plain(c));
             before = c;
         }
@@ -47,21 +55,32 @@ public static class Tokens
     private static string Plain(char c)
     {
         var small = char.ToLowerInvariant(c);
-        if (small < 128) return small.ToString();
+        if (small < 128)
+            return small.ToString();
         switch (small)
         {
-            case 'ß': return "ss";
-            case 'ø': return "o";
-            case 'æ': return "ae";
-            case 'œ': return "oe";
-            case 'ł': return "l";
-            case 'đ': return "d";
-            case 'ı': return "i";
-            case 'й' or 'ё': return small.ToString();
-            default: break;
+            case 'ß':
+                return "ss";
+            case 'ø':
+                return "o";
+            case 'æ':
+                return "ae";
+            case 'œ':
+                return "oe";
+            case 'ł':
+                return "l";
+            case 'đ':
+                return "d";
+            case 'ı':
+                return "i";
+            case 'й' or 'ё':
+                return small.ToString();
+            default:
+                break;
         }
 
-        if (small > 0x24f) return small.ToString();
+        if (small > 0x24f)
+            return small.ToString();
         var parts = small.ToString().Normalize(NormalizationForm.FormD);
         return string.Concat(parts.Where(p => CharUnicodeInfo.GetUnicodeCategory(p) != UnicodeCategory.NonSpacingMark));
     }

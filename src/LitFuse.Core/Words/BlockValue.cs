@@ -28,13 +28,16 @@ internal sealed class BlockValue(IReadOnlyList<FluidValue> values) : FluidValue
 
     public override IEnumerable<FluidValue> Enumerate(TemplateContext context) => values;
 
-    public override ValueTask<FluidValue> GetValueAsync(string name, TemplateContext context) => new(name switch
-    {
-        "size" => NumberValue.Create(values.Count),
-        "first" => values.Count > 0 ? values[0] : NilValue.Instance,
-        "last" => values.Count > 0 ? values[^1] : NilValue.Instance,
-        _ => NilValue.Instance,
-    });
+    public override ValueTask<FluidValue> GetValueAsync(string name, TemplateContext context) =>
+        new(
+            name switch
+            {
+                "size" => NumberValue.Create(values.Count),
+                "first" => values.Count > 0 ? values[0] : NilValue.Instance,
+                "last" => values.Count > 0 ? values[^1] : NilValue.Instance,
+                _ => NilValue.Instance,
+            }
+        );
 
     public override ValueTask<FluidValue> GetIndexAsync(FluidValue index, TemplateContext context)
     {
@@ -64,10 +67,13 @@ internal sealed class AnswerValue(string label, string value) : FluidValue
         return ValueTask.CompletedTask;
     }
 
-    public override ValueTask<FluidValue> GetValueAsync(string name, TemplateContext context) => new(name switch
-    {
-        "label" => new StringValue(label),
-        "value" => new StringValue(value),
-        _ => NilValue.Instance,
-    });
+    public override ValueTask<FluidValue> GetValueAsync(string name, TemplateContext context) =>
+        new(
+            name switch
+            {
+                "label" => new StringValue(label),
+                "value" => new StringValue(value),
+                _ => NilValue.Instance,
+            }
+        );
 }

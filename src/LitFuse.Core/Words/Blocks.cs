@@ -1,5 +1,5 @@
-using LitFuse.Core.Texts;
 using System.Text;
+using LitFuse.Core.Texts;
 
 namespace LitFuse.Core.Words;
 
@@ -23,8 +23,10 @@ public static class Blocks
         var blocks = new List<KeyValuePair<string, string>>();
         foreach (var field in fields.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
-            if (field == Answers) blocks.AddRange(facts.Answers);
-            else if (facts.Lead.TryGetValue(field, out var value)) blocks.Add(new(facts.LabelOf(field), value));
+            if (field == Answers)
+                blocks.AddRange(facts.Answers);
+            else if (facts.Lead.TryGetValue(field, out var value))
+                blocks.Add(new(facts.LabelOf(field), value));
         }
 
         return Write(blocks);
@@ -36,7 +38,8 @@ public static class Blocks
         var all = new StringBuilder();
         foreach (var (label, value) in blocks.Where(b => !string.IsNullOrWhiteSpace(b.Value)).Take(Most))
         {
-            if (all.Length > 0) all.Append('\n');
+            if (all.Length > 0)
+                all.Append('\n');
             all.Append(Flat(label).Replace('\v', ' ')).Append('\t').Append(Flat(value));
         }
 
@@ -45,10 +48,23 @@ public static class Blocks
 
     /// <summary>The blocks of a setting.</summary>
     public static IReadOnlyList<KeyValuePair<string, string>> Read(string? setting) =>
-        string.IsNullOrEmpty(setting) ? [] : [.. setting.Split('\n').Select(l => l.Split('\t', 2)).Where(l => l.Length == 2).Select(l => KeyValuePair.Create(l[0], l[1].Replace('\v', '\n')))];
+        string.IsNullOrEmpty(setting)
+            ? []
+            :
+            [
+                .. setting
+                    .Split('\n')
+                    .Select(l => l.Split('\t', 2))
+                    .Where(l => l.Length == 2)
+                    .Select(l => KeyValuePair.Create(l[0], l[1].Replace('\v', '\n'))),
+            ];
 
     /// <summary>The same as lines of words.</summary>
-    public static string AsWords(string? setting) => string.Join('\n', Read(setting).Select(b => $"{b.Key}: {b.Value.Replace("\n", "\n  ", StringComparison.Ordinal)}"));
+    public static string AsWords(string? setting) =>
+        string.Join(
+            '\n',
+            Read(setting).Select(b => $"{b.Key}: {b.Value.Replace("\n", "\n  ", StringComparison.Ordinal)}")
+        );
 
     private static string Flat(string text)
     {

@@ -11,17 +11,29 @@ public static partial class HtmlText
     /// <summary>The words: paragraphs and breaks as line ends, everything else without its marks.</summary>
     public static string Of(string html)
     {
-        if (html.Length > Longest) html = html[..Longest];
+        if (html.Length > Longest)
+            html = html[..Longest];
         var text = Hidden().Replace(html, " ");
         text = Lines().Replace(text, "\n");
         text = WebUtility.HtmlDecode(Marks().Replace(text, ""));
         return PlainText.Of(Blank().Replace(text, "\n\n")).Trim();
     }
 
-    [GeneratedRegex(@"<(?<kind>script|style|head|blockquote)\b[^>]*>.*?</\k<kind>\s*>|<!--.*?-->", RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture | RegexOptions.Singleline | RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
+    [GeneratedRegex(
+        @"<(?<kind>script|style|head|blockquote)\b[^>]*>.*?</\k<kind>\s*>|<!--.*?-->",
+        RegexOptions.IgnoreCase
+            | RegexOptions.ExplicitCapture
+            | RegexOptions.Singleline
+            | RegexOptions.CultureInvariant,
+        matchTimeoutMilliseconds: 1000
+    )]
     private static partial Regex Hidden();
 
-    [GeneratedRegex(@"<br\s*/?>|</(p|div|li|tr|h[1-6])\s*>", RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]
+    [GeneratedRegex(
+        @"<br\s*/?>|</(p|div|li|tr|h[1-6])\s*>",
+        RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant,
+        matchTimeoutMilliseconds: 1000
+    )]
     private static partial Regex Lines();
 
     [GeneratedRegex("<[^>]*>", RegexOptions.CultureInvariant, matchTimeoutMilliseconds: 1000)]

@@ -33,7 +33,8 @@ public sealed partial class JsonWords
     /// <returns>It, or <c>null</c> with what is wrong and where.</returns>
     public static (JsonWords? Words, string? Fault) Parse(string text)
     {
-        if (text.Length > Longest) return (null, $"{text.Length} characters; at most {Longest} are sent");
+        if (text.Length > Longest)
+            return (null, $"{text.Length} characters; at most {Longest} are sent");
         try
         {
             using var json = JsonDocument.Parse(text, new JsonDocumentOptions { MaxDepth = Deepest });
@@ -43,7 +44,10 @@ public sealed partial class JsonWords
         }
         catch (JsonException e)
         {
-            return (null, $"it is not JSON in line {e.LineNumber + 1}, at character {e.BytePositionInLine + 1}: {e.Message.Split(" LineNumber")[0].TrimEnd('.')}");
+            return (
+                null,
+                $"it is not JSON in line {e.LineNumber + 1}, at character {e.BytePositionInLine + 1}: {e.Message.Split(" LineNumber")[0].TrimEnd('.')}"
+            );
         }
     }
 
@@ -52,7 +56,16 @@ public sealed partial class JsonWords
     {
         var buffer = new ArrayBufferWriter<byte>();
         string? fault;
-        using (var writer = new Utf8JsonWriter(buffer, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping })) fault = Write(writer, root, facts);
+        using (
+            var writer = new Utf8JsonWriter(
+                buffer,
+                new JsonWriterOptions
+                {
+                    Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+                }
+            )
+        )
+            fault = Write(writer, root, facts);
         return fault is null ? new(Encoding.UTF8.GetString(buffer.WrittenSpan), null) : Rendered.Not(fault);
     }
 
@@ -65,7 +78,8 @@ public sealed partial class JsonWords
                 foreach (var member in element.EnumerateObject())
                 {
                     var (node, fault) = Read(member.Value, $"{at}/{member.Name}", uses);
-                    if (fault is not null) return (null, fault);
+                    if (fault is not null)
+                        return (null, fault);
                     members.Add((member.Name, node!));
                 }
 
@@ -75,7 +89,8 @@ public sealed partial class JsonWords
                 foreach (var item in element.EnumerateArray())
                 {
                     var (node, fault) = Read(item, $"{at}/{items.Count}", uses);
-                    if (fault is not null) return (null, fault);
+                    if (fault is not null)
+                        return (null, fault);
                     items.Add(node!);
                 }
 
@@ -89,10 +104,13 @@ public sealed partial class JsonWords
 
     private static (Node? Node, string? Fault) ReadString(string text, string at, List<string> uses)
     {
-        if (!text.Contains("{{", StringComparison.Ordinal) && !text.Contains("{%", StringComparison.Ordinal)) return (new Node.Plain(text), null);
-        if (WholeThing().Match(text) is { Success: true } whole) return (new Node.Whole(whole.Groups["what"].Value), null);
+        if (!text.Contains("{{", StringComparison.Ordinal) && !text.Contains("{%", StringComparison.Ordinal))
+            return (new Node.Plain(text), null);
+        if (WholeThing().Match(text) is { Success: true } whole)
+            return (new Node.Whole(whole.Groups["what"].Value), null);
         var (words, fault) = MessageWords.Parse(text);
-        if (words is null) return (null, $"at {at}: {fault}");
+        if (words is null)
+            return (null, $"at {at}: {fault}");
         uses.AddRange(words.Uses);
         return (new Node.Text(words, AsNumber().IsMatch(text)), null);
     }
@@ -115,14 +133,18 @@ public sealed partial class JsonWords
                 return fault;
             case Node.Array a:
                 writer.WriteStartArray();
-                foreach (var item in a.Items) fault = Write(writer, item, facts) ?? fault;
+                foreach (var item in a.Items)
+                    fault = Write(writer, item, facts) ?? fault;
                 writer.WriteEndArray();
                 return fault;
             case Node.Text t:
                 var said = t.Words.Render(facts);
-                if (!t.Number) writer.WriteStringValue(said.Text);
-                else if (decimal.TryParse(said.Text, NumberStyles.Number, CultureInfo.InvariantCulture, out var number)) writer.WriteNumberValue(number);
-                else writer.WriteNullValue();
+                if (!t.Number)
+                    writer.WriteStringValue(said.Text);
+                else if (decimal.TryParse(said.Text, NumberStyles.Number, CultureInfo.InvariantCulture, out var number))
+                    writer.WriteNumberValue(number);
+                else
+                    writer.WriteNullValue();
                 return said.Fault;
             case Node.Whole w:
                 WriteWhole(writer, w.What, facts);
@@ -156,7 +178,8 @@ public sealed partial class JsonWords
         }
 
         writer.WriteStartObject();
-        foreach (var (key, value) in what == "lead" ? facts.Lead : facts.Tracking) writer.WriteString(key, value);
+        foreach (var (key, value) in what == "lead" ? facts.Lead : facts.Tracking)
+            writer.WriteString(key, value);
         writer.WriteEndObject();
     }
 

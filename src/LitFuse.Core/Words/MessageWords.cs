@@ -15,7 +15,8 @@ public sealed record WordFacts(
     IReadOnlyDictionary<string, string> Lead,
     IReadOnlyDictionary<string, string> Client,
     IReadOnlyDictionary<string, string> Form,
-    IReadOnlyList<KeyValuePair<string, string>> Answers)
+    IReadOnlyList<KeyValuePair<string, string>> Answers
+)
 {
     private static readonly Dictionary<string, string> Nothing = new(StringComparer.Ordinal);
 
@@ -32,7 +33,8 @@ public sealed record WordFacts(
     public IReadOnlyDictionary<string, string> Reply { get; init; } = Nothing;
 
     /// <summary>Results of earlier steps, by step id.</summary>
-    public IReadOnlyDictionary<string, IReadOnlyDictionary<string, string>> Steps { get; init; } = new Dictionary<string, IReadOnlyDictionary<string, string>>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, IReadOnlyDictionary<string, string>> Steps { get; init; } =
+        new Dictionary<string, IReadOnlyDictionary<string, string>>(StringComparer.Ordinal);
 
     /// <summary>What they may answer with, of the step whose words these are.</summary>
     public IReadOnlyList<string> Choices { get; init; } = [];
@@ -56,7 +58,8 @@ public sealed record WordFacts(
     public Func<string, Mapping.LeadField?>? Known { get; init; }
 
     /// <summary>A lead field as people read it.</summary>
-    public string LabelOf(string field) => field == "name" ? "Name" : Mapping.LeadField.LabelOf(field, Known ?? (_ => null));
+    public string LabelOf(string field) =>
+        field == "name" ? "Name" : Mapping.LeadField.LabelOf(field, Known ?? (_ => null));
 }
 
 /// <summary>
@@ -91,14 +94,19 @@ public sealed class MessageWords
     /// <returns>The words, or <c>null</c> with what is wrong and where.</returns>
     public static (MessageWords? Words, string? Fault) Parse(string text)
     {
-        if (string.IsNullOrWhiteSpace(text)) return (null, "there are no words in it");
-        if (text.Length > Longest) return (null, $"{text.Length} characters; at most {Longest} are sent");
+        if (string.IsNullOrWhiteSpace(text))
+            return (null, "there are no words in it");
+        if (text.Length > Longest)
+            return (null, $"{text.Length} characters; at most {Longest} are sent");
         var (template, fault) = Templates.Parse(text);
-        if (template is null) return (null, fault);
+        if (template is null)
+            return (null, fault);
         var visitor = new PathVisitor();
         visitor.VisitTemplate(template);
         var unknown = visitor.Filters.FirstOrDefault(f => !Templates.Knows(f));
-        return unknown is null ? (new MessageWords(template, visitor), null) : (null, $"there is no filter '{unknown}'");
+        return unknown is null
+            ? (new MessageWords(template, visitor), null)
+            : (null, $"there is no filter '{unknown}'");
     }
 
     /// <summary>The words with the facts put in, or why there are none. White space left by empty fields is tidied within each line.</summary>
@@ -122,13 +130,25 @@ public sealed class MessageWords
                 "fuse" => new NamedFacts(facts.Fuse),
                 "tracking" => new NamedFacts(facts.Tracking),
                 "reply" => new NamedFacts(facts.Reply),
-                "steps" => FluidValue.Create(facts.Steps.ToDictionary(s => s.Key, s => (object)new NamedFacts(s.Value), StringComparer.Ordinal), Templates.Settings),
-                "choices" => new BlockValue([.. facts.Choices.Select((c, i) => (FluidValue)new StringValue(FormattableString.Invariant($"{i + 1}) {c}")))]),
-                "answers" => new BlockValue([.. facts.Answers.Where(a => !string.IsNullOrWhiteSpace(a.Value)).Select(a => (FluidValue)new AnswerValue(a.Key, a.Value))]),
+                "steps" => FluidValue.Create(
+                    facts.Steps.ToDictionary(s => s.Key, s => (object)new NamedFacts(s.Value), StringComparer.Ordinal),
+                    Templates.Settings
+                ),
+                "choices" => new BlockValue([
+                    .. facts.Choices.Select(
+                        (c, i) => (FluidValue)new StringValue(FormattableString.Invariant($"{i + 1}) {c}"))
+                    ),
+                ]),
+                "answers" => new BlockValue([
+                    .. facts
+                        .Answers.Where(a => !string.IsNullOrWhiteSpace(a.Value))
+                        .Select(a => (FluidValue)new AnswerValue(a.Key, a.Value)),
+                ]),
                 "now" => new StringValue(NodaTime.Text.InstantPattern.ExtendedIso.Format(facts.Now)),
                 _ => null,
             };
-            if (value is not null) context.SetValue(name, value);
+            if (value is not null)
+                context.SetValue(name, value);
         }
     }
 
@@ -148,7 +168,8 @@ public sealed class MessageWords
                     continue;
                 }
 
-                if (space && c is not (',' or '.')) tidy.Append(' ');
+                if (space && c is not (',' or '.'))
+                    tidy.Append(' ');
                 space = false;
                 tidy.Append(c);
             }
@@ -174,9 +195,11 @@ public sealed class MessageWords
 
         public override object ToObjectValue() => facts;
 
-        public override ValueTask<FluidValue> GetValueAsync(string name, TemplateContext context) => facts.TryGetValue(name, out var value) ? new StringValue(value) : NilValue.Instance;
+        public override ValueTask<FluidValue> GetValueAsync(string name, TemplateContext context) =>
+            facts.TryGetValue(name, out var value) ? new StringValue(value) : NilValue.Instance;
 
-        public override ValueTask<FluidValue> GetIndexAsync(FluidValue index, TemplateContext context) => GetValueAsync(index.ToStringValue(), context);
+        public override ValueTask<FluidValue> GetIndexAsync(FluidValue index, TemplateContext context) =>
+            GetValueAsync(index.ToStringValue(), context);
     }
 
     private sealed class PathVisitor : AstVisitor
@@ -214,11 +237,16 @@ public sealed class MessageWords
 
         protected override Expression VisitMemberExpression(MemberExpression memberExpression)
         {
-            var path = memberExpression.Segments.TakeWhile(s => s is IdentifierSegment).Cast<IdentifierSegment>().Select(s => s.Identifier).ToList();
+            var path = memberExpression
+                .Segments.TakeWhile(s => s is IdentifierSegment)
+                .Cast<IdentifierSegment>()
+                .Select(s => s.Identifier)
+                .ToList();
             if (path is [var root, ..])
             {
                 names.Add(root);
-                if (!own.Contains(root)) paths.Add(string.Join('.', path.Take(root == "steps" ? 3 : 2)));
+                if (!own.Contains(root))
+                    paths.Add(string.Join('.', path.Take(root == "steps" ? 3 : 2)));
             }
 
             return base.VisitMemberExpression(memberExpression);

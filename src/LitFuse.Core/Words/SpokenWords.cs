@@ -18,11 +18,13 @@ public static class SpokenWords
         var said = new StringBuilder();
         foreach (var c in PlainText.Of(words))
         {
-            if (said.Length >= Longest) break;
+            if (said.Length >= Longest)
+                break;
             var kind = char.GetUnicodeCategory(c);
             if (char.IsWhiteSpace(c) || kind == UnicodeCategory.Control)
             {
-                if (said.Length > 0 && said[^1] != ' ') said.Append(' ');
+                if (said.Length > 0 && said[^1] != ' ')
+                    said.Append(' ');
             }
             else if (kind != UnicodeCategory.Format)
             {
@@ -30,7 +32,8 @@ public static class SpokenWords
             }
         }
 
-        if (said.Length > 0 && char.IsHighSurrogate(said[^1])) said.Length--;
+        if (said.Length > 0 && char.IsHighSurrogate(said[^1]))
+            said.Length--;
         return said.ToString().Trim();
     }
 }

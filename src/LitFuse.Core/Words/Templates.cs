@@ -57,7 +57,8 @@ public static class Templates
     {
         try
         {
-            if (!Parser.TryParse(text, out var template, out var error)) return (null, error);
+            if (!Parser.TryParse(text, out var template, out var error))
+                return (null, error);
             var ranges = new RangeCheck();
             ranges.VisitTemplate(template);
             return ranges.Fault is { } fault ? (null, fault) : (template, null);
@@ -86,7 +87,8 @@ public static class Templates
             // Everything in it runs at once: no value and no filter waits for anything.
             using var written = new MeteredWriter(run, made);
             var rendering = template.RenderAsync(written, NullEncoder.Default, context);
-            if (!rendering.IsCompletedSuccessfully) rendering.AsTask().GetAwaiter().GetResult();
+            if (!rendering.IsCompletedSuccessfully)
+                rendering.AsTask().GetAwaiter().GetResult();
             return new(made.ToString(0, Math.Min(made.Length, LongestOut)), null);
         }
         catch (BudgetException e)
@@ -95,28 +97,38 @@ public static class Templates
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
-            return Rendered.Not(e is InvalidOperationException ? $"they take more than {MostSteps:#,0} steps" : Plainly(e));
+            return Rendered.Not(
+                e is InvalidOperationException ? $"they take more than {MostSteps:#,0} steps" : Plainly(e)
+            );
         }
         finally
         {
-            if (made.Capacity <= MostSpare) spare = made.Clear();
+            if (made.Capacity <= MostSpare)
+                spare = made.Clear();
         }
     }
 
     // Never a name of .NET's own: who reads it wrote words, not code.
-    private static string Plainly(Exception e) => e switch
-    {
-        DivideByZeroException => "they divide by nought",
-        OverflowException => "a number in them is too large",
-        ArgumentOutOfRangeException => "a date or number in them is out of range",
-        _ => "something in them cannot be worked out",
-    };
+    private static string Plainly(Exception e) =>
+        e switch
+        {
+            DivideByZeroException => "they divide by nought",
+            OverflowException => "a number in them is too large",
+            ArgumentOutOfRangeException => "a date or number in them is out of range",
+            _ => "something in them cannot be worked out",
+        };
 
     private static TemplateOptions Options()
     {
-        var options = new TemplateOptions { MaxSteps = MostSteps, MaxRecursion = MostRecursion, CultureInfo = System.Globalization.CultureInfo.InvariantCulture };
+        var options = new TemplateOptions
+        {
+            MaxSteps = MostSteps,
+            MaxRecursion = MostRecursion,
+            CultureInfo = System.Globalization.CultureInfo.InvariantCulture,
+        };
         WordFilters.AddTo(options.Filters);
-        foreach (var (name, filter) in options.Filters.ToList()) options.Filters.AddFilter(name, Metered(name, filter));
+        foreach (var (name, filter) in options.Filters.ToList())
+            options.Filters.AddFilter(name, Metered(name, filter));
         return options;
     }
 
@@ -126,8 +138,10 @@ public static class Templates
         Func<FluidValue, FilterArguments, long>? before = name switch
         {
             "replace" or "replace_first" or "replace_last" => Replaced,
-            "join" or "array_to_sentence_string" => (input, arguments) => (long)Size(input) * Math.Max(1, arguments.At(0).ToStringValue().Length),
-            "add_days" or "add_working_days" => (_, arguments) => (long)Math.Clamp(Math.Abs(arguments.At(0).ToNumberValue()), 0, WordFilters.MostDays),
+            "join" or "array_to_sentence_string" => (input, arguments) =>
+                (long)Size(input) * Math.Max(1, arguments.At(0).ToStringValue().Length),
+            "add_days" or "add_working_days" => (_, arguments) =>
+                (long)Math.Clamp(Math.Abs(arguments.At(0).ToNumberValue()), 0, WordFilters.MostDays),
             _ => null,
         };
         return (input, arguments, context) =>
@@ -135,31 +149,43 @@ public static class Templates
             var run = RunOf(context);
             run.Spend(1 + (before?.Invoke(input, arguments) ?? 0));
             var made = filter(input, arguments, context);
-            if (made.IsCompletedSuccessfully) run.Spend(Size(made.Result));
+            if (made.IsCompletedSuccessfully)
+                run.Spend(Size(made.Result));
             return made;
         };
     }
 
     private static long Replaced(FluidValue input, FilterArguments arguments)
     {
-        if (arguments.Count < 2) return 0;
-        var (text, what, with) = (input.ToStringValue(), arguments.At(0).ToStringValue(), arguments.At(1).ToStringValue());
+        if (arguments.Count < 2)
+            return 0;
+        var (text, what, with) = (
+            input.ToStringValue(),
+            arguments.At(0).ToStringValue(),
+            arguments.At(1).ToStringValue()
+        );
         return text.Length + ((long)with.Length * (what.Length == 0 ? text.Length + 1 : Count(text, what)));
     }
 
     private static int Count(string text, string what)
     {
         var count = 0;
-        for (var at = text.IndexOf(what, StringComparison.Ordinal); at >= 0; at = text.IndexOf(what, at + what.Length, StringComparison.Ordinal)) count++;
+        for (
+            var at = text.IndexOf(what, StringComparison.Ordinal);
+            at >= 0;
+            at = text.IndexOf(what, at + what.Length, StringComparison.Ordinal)
+        )
+            count++;
         return count;
     }
 
-    private static int Size(FluidValue value) => value switch
-    {
-        StringValue text => text.ToStringValue().Length,
-        ArrayValue list => list.Values.Sum(v => 1 + (v is StringValue text ? text.ToStringValue().Length : 1)),
-        _ => 1,
-    };
+    private static int Size(FluidValue value) =>
+        value switch
+        {
+            StringValue text => text.ToStringValue().Length,
+            ArrayValue list => list.Values.Sum(v => 1 + (v is StringValue text ? text.ToStringValue().Length : 1)),
+            _ => 1,
+        };
 
     internal static WordFacts FactsOf(TemplateContext context) => RunOf(context).Facts;
 
@@ -175,14 +201,16 @@ public static class Templates
         public void Spend(long characters)
         {
             left -= characters;
-            if (left < 0) throw new BudgetException($"they make more than {MostMade:#,0} characters on the way");
+            if (left < 0)
+                throw new BudgetException($"they make more than {MostMade:#,0} characters on the way");
         }
     }
 
     private sealed class BudgetException(string message) : Exception(message);
 
     // What is written, for the reader or into a capture, is paid for as it is written.
-    private sealed class MeteredWriter(Run budget, StringBuilder into) : StringWriter(into, System.Globalization.CultureInfo.InvariantCulture)
+    private sealed class MeteredWriter(Run budget, StringBuilder into)
+        : StringWriter(into, System.Globalization.CultureInfo.InvariantCulture)
     {
         public override void Write(char value)
         {
@@ -214,11 +242,16 @@ public static class Templates
     {
         public WordsParser()
         {
-            foreach (var tag in new[] { "include", "render", "macro", "from", "tablerow", "capture" }) RegisteredTags.Remove(tag);
+            foreach (var tag in new[] { "include", "render", "macro", "from", "tablerow", "capture" })
+                RegisteredTags.Remove(tag);
             RegisterIdentifierBlock("capture", static (name, statements, _, encoder, context) =>
             {
                 using var taken = new MeteredWriter(RunOf(context), new StringBuilder());
-                var completion = statements.RenderStatementsAsync(taken, encoder, context).AsTask().GetAwaiter().GetResult();
+                var completion = statements
+                    .RenderStatementsAsync(taken, encoder, context)
+                    .AsTask()
+                    .GetAwaiter()
+                    .GetResult();
                 context.SetValue(name, new StringValue(taken.ToString()));
                 return new(completion);
             });
@@ -232,11 +265,14 @@ public static class Templates
 
         protected override Expression VisitRangeExpression(RangeExpression rangeExpression)
         {
-            if (Number(rangeExpression.From) is not { } from || Number(rangeExpression.To) is not { } to) Fault ??= "a range such as (1..5) is written with two numbers";
-            else if (to - from >= LongestRange) Fault ??= $"the range ({from}..{to}) is longer than {LongestRange:#,0}";
+            if (Number(rangeExpression.From) is not { } from || Number(rangeExpression.To) is not { } to)
+                Fault ??= "a range such as (1..5) is written with two numbers";
+            else if (to - from >= LongestRange)
+                Fault ??= $"the range ({from}..{to}) is longer than {LongestRange:#,0}";
             return base.VisitRangeExpression(rangeExpression);
         }
 
-        private static decimal? Number(Expression of) => of is LiteralExpression { Value: NumberValue number } ? number.ToNumberValue() : null;
+        private static decimal? Number(Expression of) =>
+            of is LiteralExpression { Value: NumberValue number } ? number.ToNumberValue() : null;
     }
 }

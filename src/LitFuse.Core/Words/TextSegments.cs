@@ -12,7 +12,10 @@ public static class TextSegments
     /// <summary>The most segments that a step may send.</summary>
     public const int Most = 10;
 
-    private static readonly HashSet<char> Basic = [.. "@£$¥èéùìòÇ\nØø\rÅåΔ_ΦΓΛΩΠΨΣΘΞÆæßÉ !\"#¤%&'()*+,-./0123456789:;<=>?¡ABCDEFGHIJKLMNOPQRSTUVWXYZÄÖÑÜ§¿abcdefghijklmnopqrstuvwxyzäöñüà"];
+    private static readonly HashSet<char> Basic =
+    [
+        .. "@£$¥èéùìòÇ\nØø\rÅåΔ_ΦΓΛΩΠΨΣΘΞÆæßÉ !\"#¤%&'()*+,-./0123456789:;<=>?¡ABCDEFGHIJKLMNOPQRSTUVWXYZÄÖÑÜ§¿abcdefghijklmnopqrstuvwxyzäöñüà",
+    ];
     private static readonly HashSet<char> Extended = [.. "\f^{}\\[~]|€"];
 
     /// <summary>Measures <paramref name="text"/>.</summary>
@@ -21,9 +24,12 @@ public static class TextSegments
         var septets = 0;
         foreach (var c in text)
         {
-            if (Basic.Contains(c)) septets++;
-            else if (Extended.Contains(c)) septets += 2;
-            else return new(text.Length, text.Length <= 70 ? 1 : Parts(text, 67, unicode: true), Unicode: true);
+            if (Basic.Contains(c))
+                septets++;
+            else if (Extended.Contains(c))
+                septets += 2;
+            else
+                return new(text.Length, text.Length <= 70 ? 1 : Parts(text, 67, unicode: true), Unicode: true);
         }
 
         return new(septets, septets <= 160 ? 1 : Parts(text, 153, unicode: false), Unicode: false);
@@ -37,9 +43,11 @@ public static class TextSegments
         {
             var pair = i + 1 < text.Length && char.IsSurrogatePair(text[i], text[i + 1]);
             var units = pair || (!unicode && Extended.Contains(text[i])) ? 2 : 1;
-            if (used + units > most) (parts, used) = (parts + 1, 0);
+            if (used + units > most)
+                (parts, used) = (parts + 1, 0);
             used += units;
-            if (pair) i++;
+            if (pair)
+                i++;
         }
 
         return parts;

@@ -10,7 +10,14 @@ namespace LitFuse.Server.Delivery;
 
 /// <summary>Access to one outside service, opened for one call.</summary>
 /// <param name="Details">What else was asked for when it was connected, by key; nothing secret.</param>
-public sealed record ConnectionAccess(Guid ConnectionId, Uri BaseUrl, string Token, string? Sender, string NoticesUrl, IReadOnlyDictionary<string, string> Details)
+public sealed record ConnectionAccess(
+    Guid ConnectionId,
+    Uri BaseUrl,
+    string Token,
+    string? Sender,
+    string NoticesUrl,
+    IReadOnlyDictionary<string, string> Details
+)
 {
     /// <summary>Notes what is said and heard through it, where somebody wants to read it later.</summary>
     public Tape? Tape { get; init; }
@@ -39,11 +46,27 @@ public sealed class ConnectionOpener(Secrets secrets, PublicAddress address, Tim
 {
     /// <summary>Opens it.</summary>
     public ConnectionAccess Open(Connection connection) =>
-        new(connection.Id, new Uri(connection.BaseUrl), secrets.Open(connection.Secret), connection.Sender, address.OfNotices(connection.Id), connection.Details)
+        new(
+            connection.Id,
+            new Uri(connection.BaseUrl),
+            secrets.Open(connection.Secret),
+            connection.Sender,
+            address.OfNotices(connection.Id),
+            connection.Details
+        )
         {
-            OlderSecret = connection.OlderSecret is { } older && connection.OlderUntil > time.Now() ? secrets.Open(older) : null,
+            OlderSecret =
+                connection.OlderSecret is { } older && connection.OlderUntil > time.Now() ? secrets.Open(older) : null,
             NoticeSecret = connection.NoticeSecret is { } notices ? secrets.Open(notices) : null,
-            Dkim = connection.SigningKey is { } pem && connection.Details.TryGetValue(Connection.DkimDomain, out var domain) ? new DkimKey(domain, connection.Details.GetValueOrDefault(Connection.DkimSelector) ?? "", secrets.Open(pem)) : null,
+            Dkim =
+                connection.SigningKey is { } pem
+                && connection.Details.TryGetValue(Connection.DkimDomain, out var domain)
+                    ? new DkimKey(
+                        domain,
+                        connection.Details.GetValueOrDefault(Connection.DkimSelector) ?? "",
+                        secrets.Open(pem)
+                    )
+                    : null,
         };
 
     /// <summary>Opens it for an attempt whose record people read.</summary>
@@ -53,11 +76,25 @@ public sealed class ConnectionOpener(Secrets secrets, PublicAddress address, Tim
         return access with { Tape = new Tape(time, Hidden(access)) };
     }
 
-    private static IEnumerable<string> Hidden(ConnectionAccess access) => new[] { access.Token, access.OlderSecret ?? "", access.NoticeSecret ?? "", Uri.EscapeDataString(access.Token) };
+    private static IEnumerable<string> Hidden(ConnectionAccess access) =>
+        new[] { access.Token, access.OlderSecret ?? "", access.NoticeSecret ?? "", Uri.EscapeDataString(access.Token) };
 
     /// <summary>Opens what is about to be stored, so that it can be tried first.</summary>
-    public ConnectionAccess Try(Guid id, Uri baseUrl, string secret, string? sender, IReadOnlyDictionary<string, string>? details = null) =>
-        new(id, baseUrl, secret, sender, address.OfNotices(id), details ?? new Dictionary<string, string>(StringComparer.Ordinal));
+    public ConnectionAccess Try(
+        Guid id,
+        Uri baseUrl,
+        string secret,
+        string? sender,
+        IReadOnlyDictionary<string, string>? details = null
+    ) =>
+        new(
+            id,
+            baseUrl,
+            secret,
+            sender,
+            address.OfNotices(id),
+            details ?? new Dictionary<string, string>(StringComparer.Ordinal)
+        );
 }
 
 /// <summary>What is to be sent.</summary>
@@ -67,7 +104,14 @@ public sealed class ConnectionOpener(Secrets secrets, PublicAddress address, Tim
 /// <param name="To">The lead's number, for kinds that speak to the lead.</param>
 /// <param name="Lead">The lead's own id, for services that know records again by it.</param>
 /// <param name="Currency">The client's (ISO 4217).</param>
-public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<string, string> Settings, string? To, string Lead, string Currency)
+public sealed record Outgoing(
+    string Kind,
+    string Key,
+    IReadOnlyDictionary<string, string> Settings,
+    string? To,
+    string Lead,
+    string Currency
+)
 {
     /// <summary>Of a test lead: a record is marked as a test.</summary>
     public bool Test { get; init; }
@@ -89,7 +133,11 @@ public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<strin
 
     /// <summary>What stands in the columns of a setting, by column; empty ones are left out.</summary>
     public IReadOnlyDictionary<string, string> Columns(string setting) =>
-        Settings.Where(s => s.Key.StartsWith(setting + ".", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(s.Value)).ToDictionary(s => s.Key[(setting.Length + 1)..], s => s.Value.Trim(), StringComparer.Ordinal);
+        Settings
+            .Where(s =>
+                s.Key.StartsWith(setting + ".", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(s.Value)
+            )
+            .ToDictionary(s => s.Key[(setting.Length + 1)..], s => s.Value.Trim(), StringComparer.Ordinal);
 }
 
 /// <summary>A file that is to go somewhere.</summary>
@@ -98,7 +146,15 @@ public sealed record Outgoing(string Kind, string Key, IReadOnlyDictionary<strin
 /// <param name="Title">What it is.</param>
 /// <param name="Words">What there is to say about it.</param>
 /// <param name="Name">Its own name.</param>
-public sealed record FileToSend(string Key, string To, string Title, string Words, string Name, byte[] Bytes, string Type);
+public sealed record FileToSend(
+    string Key,
+    string To,
+    string Title,
+    string Words,
+    string Name,
+    byte[] Bytes,
+    string Type
+);
 
 /// <summary>Something a step can be aimed at: a channel, a person.</summary>
 public sealed record ConnectionTarget(string Key, string Name);
@@ -107,7 +163,13 @@ public sealed record ConnectionTarget(string Key, string Name);
 /// <param name="Key">As in <c>connections.details</c>.</param>
 /// <param name="Secret">Kept encrypted and never told again; at most one is.</param>
 /// <param name="Hint">Where it is found.</param>
-public sealed record AccessAsk(string Key, string Label, bool Secret = false, bool Optional = false, string? Hint = null);
+public sealed record AccessAsk(
+    string Key,
+    string Label,
+    bool Secret = false,
+    bool Optional = false,
+    string? Hint = null
+);
 
 /// <summary>A kind of service as it is shown to who connects it.</summary>
 /// <param name="Kind">As in <c>connections.kind</c> and <see cref="StepKind.Service"/>.</param>
@@ -115,7 +177,14 @@ public sealed record AccessAsk(string Key, string Label, bool Secret = false, bo
 /// <param name="Asks">What is asked for; empty where it is connected in another way.</param>
 /// <param name="Permissions">What it must be allowed there.</param>
 /// <param name="Guide">Getting access, step by step.</param>
-public sealed record ConnectorCard(string Kind, string Name, string What, IReadOnlyList<AccessAsk> Asks, IReadOnlyList<PermissionNeed> Permissions, IReadOnlyList<string> Guide)
+public sealed record ConnectorCard(
+    string Kind,
+    string Name,
+    string What,
+    IReadOnlyList<AccessAsk> Asks,
+    IReadOnlyList<PermissionNeed> Permissions,
+    IReadOnlyList<string> Guide
+)
 {
     /// <summary>The ask whose value is the service's address.</summary>
     public const string Address = "address";
@@ -137,13 +206,20 @@ public sealed record ConnectorCard(string Kind, string Name, string What, IReadO
 /// <param name="Fault">What is wrong, in words, or <c>null</c>.</param>
 /// <param name="Account">Whose it is.</param>
 /// <param name="Granted">Permissions, by the service's keys.</param>
-public sealed record AccessTold(string? Fault, ConnectionState State = ConnectionState.Whole, string? Account = null, IReadOnlyList<string>? Granted = null, Instant? ExpiresAt = null)
+public sealed record AccessTold(
+    string? Fault,
+    ConnectionState State = ConnectionState.Whole,
+    string? Account = null,
+    IReadOnlyList<string>? Granted = null,
+    Instant? ExpiresAt = null
+)
 {
     /// <summary>It works.</summary>
     public static readonly AccessTold Works = new((string?)null);
 
     /// <summary>It does not, or could not be asked.</summary>
-    public static AccessTold Broken(string fault, ConnectionState state = ConnectionState.Unreachable) => new(fault, state);
+    public static AccessTold Broken(string fault, ConnectionState state = ConnectionState.Unreachable) =>
+        new(fault, state);
 }
 
 /// <summary>One kind of outside service. Adding one touches one folder.</summary>
@@ -163,8 +239,13 @@ public interface IConnector
 
     /// <summary>What messages to people can be aimed at, by setting type; empty where there is nothing to choose.</summary>
     /// <exception cref="ServiceTroubleException">The service could not be asked.</exception>
-    Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(ConnectionAccess access, CancellationToken stop) =>
-        Task.FromResult<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>>(new Dictionary<string, IReadOnlyList<ConnectionTarget>>(StringComparer.Ordinal));
+    Task<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>> TargetsAsync(
+        ConnectionAccess access,
+        CancellationToken stop
+    ) =>
+        Task.FromResult<IReadOnlyDictionary<string, IReadOnlyList<ConnectionTarget>>>(
+            new Dictionary<string, IReadOnlyList<ConnectionTarget>>(StringComparer.Ordinal)
+        );
 
     /// <summary>A list by its name, for settings and columns of its steps.</summary>
     /// <param name="access">To whom.</param>
@@ -172,8 +253,12 @@ public interface IConnector
     /// <param name="settings">The step's own, as far as they are chosen.</param>
     /// <param name="stop">Cancels.</param>
     /// <exception cref="ServiceTroubleException">It could not be had; the message says why, and what to do.</exception>
-    Task<IReadOnlyList<ListItem>> ListAsync(ConnectionAccess access, string list, IReadOnlyDictionary<string, string> settings, CancellationToken stop) =>
-        Task.FromResult<IReadOnlyList<ListItem>>([]);
+    Task<IReadOnlyList<ListItem>> ListAsync(
+        ConnectionAccess access,
+        string list,
+        IReadOnlyDictionary<string, string> settings,
+        CancellationToken stop
+    ) => Task.FromResult<IReadOnlyList<ListItem>>([]);
 
     /// <summary>Asks the service what this access may do.</summary>
     /// <exception cref="ServiceTroubleException">It does not take it, or could not be asked.</exception>
@@ -192,12 +277,14 @@ public interface IConnector
 
     /// <summary>Sends a file.</summary>
     /// <returns><c>null</c> where it takes none.</returns>
-    Task<AttemptResult?> SendFileAsync(ConnectionAccess access, FileToSend file, CancellationToken stop) => Task.FromResult<AttemptResult?>(null);
+    Task<AttemptResult?> SendFileAsync(ConnectionAccess access, FileToSend file, CancellationToken stop) =>
+        Task.FromResult<AttemptResult?>(null);
 
     /// <summary>Takes back out there what was sent for a test.</summary>
     /// <returns>True when it is gone; <c>null</c> where the service cannot take such things back.</returns>
     /// <exception cref="HttpRequestException">The service could not be asked.</exception>
-    Task<bool?> SweepAsync(ConnectionAccess access, string kind, string reference, CancellationToken stop) => Task.FromResult<bool?>(null);
+    Task<bool?> SweepAsync(ConnectionAccess access, string kind, string reference, CancellationToken stop) =>
+        Task.FromResult<bool?>(null);
 
     /// <summary>The largest notice it sends.</summary>
     int MostNoticeBytes => 64 * 1024;
@@ -223,7 +310,13 @@ public interface ICallCarrier
 
     /// <summary>Joins two that were picked up.</summary>
     /// <param name="recording">Recorded, and both hear this first; <c>null</c>: not recorded.</param>
-    Task<AttemptResult> JoinAsync(ConnectionAccess access, string one, string other, string? recording, CancellationToken stop);
+    Task<AttemptResult> JoinAsync(
+        ConnectionAccess access,
+        string one,
+        string other,
+        string? recording,
+        CancellationToken stop
+    );
 
     /// <summary>Hangs one up, once it has been told so much.</summary>
     Task<AttemptResult> HangUpAsync(ConnectionAccess access, string phone, string? say, CancellationToken stop);
@@ -268,11 +361,13 @@ public abstract record ServiceNotice(string Reference, Instant At)
     /// <summary>What became of something it took earlier.</summary>
     /// <param name="Arrived">True when it arrived, false when it never will.</param>
     /// <param name="Reason">In words.</param>
-    public sealed record Receipt(string Reference, bool Arrived, Instant At, string Reason) : ServiceNotice(Reference, At);
+    public sealed record Receipt(string Reference, bool Arrived, Instant At, string Reason)
+        : ServiceNotice(Reference, At);
 
     /// <summary>A text that somebody wrote to us.</summary>
     /// <param name="From">E.164.</param>
-    public sealed record IncomingText(string Reference, string From, string To, string Words, Instant At) : ServiceNotice(Reference, At);
+    public sealed record IncomingText(string Reference, string From, string To, string Words, Instant At)
+        : ServiceNotice(Reference, At);
 
     /// <summary>A letter that somebody wrote to us.</summary>
     /// <param name="Reference">Its own message id.</param>
@@ -280,7 +375,16 @@ public abstract record ServiceNotice(string Reference, Instant At)
     /// <param name="Words">What they wrote, without what they quoted.</param>
     /// <param name="Answers">Ids of the letters that it answers (In-Reply-To, References: RFC 5322 § 3.6.4).</param>
     /// <param name="Automatic">A machine wrote it (RFC 3834): it stops nothing.</param>
-    public sealed record IncomingLetter(string Reference, string From, string To, string Subject, string Words, IReadOnlyList<string> Answers, bool Automatic, Instant At) : ServiceNotice(Reference, At)
+    public sealed record IncomingLetter(
+        string Reference,
+        string From,
+        string To,
+        string Subject,
+        string Words,
+        IReadOnlyList<string> Answers,
+        bool Automatic,
+        Instant At
+    ) : ServiceNotice(Reference, At)
     {
         /// <summary>What is wrong with it; <c>null</c>: nothing.</summary>
         public string? Fault { get; init; }
@@ -293,13 +397,22 @@ public abstract record ServiceNotice(string Reference, Instant At)
     /// <param name="Reference">The letter's message id, where it is told.</param>
     /// <param name="To">Whom it was for.</param>
     /// <param name="Final">It never will.</param>
-    public sealed record Bounced(string Reference, string To, bool Final, Instant At, string Reason) : ServiceNotice(Reference, At);
+    public sealed record Bounced(string Reference, string To, bool Final, Instant At, string Reason)
+        : ServiceNotice(Reference, At);
 
     /// <summary>Something happened there to the record of a lead.</summary>
     /// <param name="Id">The service's own id for this piece of news: told twice, it counts once.</param>
     /// <param name="Event">A key of the event catalogue.</param>
     /// <param name="Fields">Lead fields that it fills.</param>
-    public sealed record Happened(string Reference, string Id, string Event, string Because, IReadOnlyDictionary<string, string> Details, IReadOnlyDictionary<string, string> Fields, Instant At) : ServiceNotice(Reference, At)
+    public sealed record Happened(
+        string Reference,
+        string Id,
+        string Event,
+        string Because,
+        IReadOnlyDictionary<string, string> Details,
+        IReadOnlyDictionary<string, string> Fields,
+        Instant At
+    ) : ServiceNotice(Reference, At)
     {
         /// <summary>Who of the team reached out to them in it, by name.</summary>
         public string? By { get; init; }
@@ -309,8 +422,15 @@ public abstract record ServiceNotice(string Reference, Instant At)
     /// <param name="Tag">As in <see cref="PhoneToRing.Tag"/>.</param>
     /// <param name="What">What, by the phone's place in its call.</param>
     /// <param name="Recording">Where its recording is, once there is one.</param>
-    public sealed record OfCall(string Reference, string Tag, Func<int, Core.Calling.CallEvent> What, Instant At, string? Recording = null) : ServiceNotice(Reference, At);
+    public sealed record OfCall(
+        string Reference,
+        string Tag,
+        Func<int, Core.Calling.CallEvent> What,
+        Instant At,
+        string? Recording = null
+    ) : ServiceNotice(Reference, At);
 
     /// <summary>A call that we asked for was answered, or was not.</summary>
-    public sealed record Call(string Reference, bool Answered, Instant At, string Reason) : ServiceNotice(Reference, At);
+    public sealed record Call(string Reference, bool Answered, Instant At, string Reason)
+        : ServiceNotice(Reference, At);
 }

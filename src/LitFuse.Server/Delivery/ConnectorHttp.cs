@@ -1,10 +1,10 @@
-using LitFuse.Core.Texts;
 using System.Globalization;
 using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
 using LitFuse.Core;
 using LitFuse.Core.Delivering;
+using LitFuse.Core.Texts;
 using LitFuse.Server.Platform;
 using NodaTime;
 
@@ -45,7 +45,11 @@ public sealed record ServiceAnswer(int Status, string Text, string? Fault, Attem
     public Dictionary<string, string> Pick(params string[] names)
     {
         var json = Json;
-        return json.ValueKind != JsonValueKind.Object ? [] : names.Where(n => json.TryGetProperty(n, out var v) && v.ValueKind != JsonValueKind.Null).ToDictionary(n => n, n => json.GetProperty(n).ToString(), StringComparer.Ordinal);
+        return json.ValueKind != JsonValueKind.Object
+            ? []
+            : names
+                .Where(n => json.TryGetProperty(n, out var v) && v.ValueKind != JsonValueKind.Null)
+                .ToDictionary(n => n, n => json.GetProperty(n).ToString(), StringComparer.Ordinal);
     }
 }
 
@@ -59,24 +63,38 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
     private const int MostHops = 3;
 
     /// <summary>User and password as a header tells them (RFC 7617).</summary>
-    public static AuthenticationHeaderValue Basic(string user, string password) => new("Basic", Convert.ToBase64String(Encoding.UTF8.GetBytes($"{user}:{password}")));
+    public static AuthenticationHeaderValue Basic(string user, string password) =>
+        new("Basic", Convert.ToBase64String(Encoding.UTF8.GetBytes($"{user}:{password}")));
 
     /// <summary>Calls with a bearer token and, where one is given, an idempotency key. Network trouble is an answer, not an exception.</summary>
-    public Task<ServiceAnswer> CallAsync<T>(ConnectionAccess access, HttpMethod method, string path, string? key, T body, CancellationToken stop) =>
-        SendAsync(access, method, path, key, JsonContent.Create(body, options: CoreJson.Options), stop);
+    public Task<ServiceAnswer> CallAsync<T>(
+        ConnectionAccess access,
+        HttpMethod method,
+        string path,
+        string? key,
+        T body,
+        CancellationToken stop
+    ) => SendAsync(access, method, path, key, JsonContent.Create(body, options: CoreJson.Options), stop);
 
     /// <summary>Calls without a body.</summary>
-    public Task<ServiceAnswer> CallAsync(ConnectionAccess access, HttpMethod method, string path, CancellationToken stop) => SendAsync(access, method, path, null, null, stop);
+    public Task<ServiceAnswer> CallAsync(
+        ConnectionAccess access,
+        HttpMethod method,
+        string path,
+        CancellationToken stop
+    ) => SendAsync(access, method, path, null, null, stop);
 
     /// <summary>Gets JSON for a list or a verification.</summary>
     /// <exception cref="ServiceTroubleException">It did not give it.</exception>
     public async Task<T> GetAsync<T>(ConnectionAccess access, string path, CancellationToken stop)
     {
         var answer = await CallAsync(access, HttpMethod.Get, path, stop);
-        if (!answer.Ok) throw new ServiceTroubleException(answer.Fault!, answer.Status);
+        if (!answer.Ok)
+            throw new ServiceTroubleException(answer.Fault!, answer.Status);
         try
         {
-            return JsonSerializer.Deserialize<T>(answer.Text, CoreJson.Options) ?? throw new ServiceTroubleException("answered with nothing");
+            return JsonSerializer.Deserialize<T>(answer.Text, CoreJson.Options)
+                ?? throw new ServiceTroubleException("answered with nothing");
         }
         catch (JsonException e)
         {
@@ -99,7 +117,14 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
     /// <param name="body">Written as JSON.</param>
     /// <param name="stop">Cancels.</param>
     /// <param name="results">Names in its answer that later steps can use; <c>id</c> is the reference.</param>
-    public async Task<AttemptResult> PostAsync<T>(ConnectionAccess access, string path, string key, T body, CancellationToken stop, params string[] results)
+    public async Task<AttemptResult> PostAsync<T>(
+        ConnectionAccess access,
+        string path,
+        string key,
+        T body,
+        CancellationToken stop,
+        params string[] results
+    )
     {
         var answer = await CallAsync(access, HttpMethod.Post, path, key, body, stop);
         return answer.AsResult(answer.Pick("id").GetValueOrDefault("id"), answer.Pick(results));
@@ -109,7 +134,14 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
     /// <exception cref="ServiceTroubleException">It does not want to.</exception>
     public async Task<bool> ListenAsync(ConnectionAccess access, string path, CancellationToken stop)
     {
-        var answer = await CallAsync(access, HttpMethod.Put, path, null, new Hearer(access.NoticesUrl, access.NoticeSecret ?? ""), stop);
+        var answer = await CallAsync(
+            access,
+            HttpMethod.Put,
+            path,
+            null,
+            new Hearer(access.NoticesUrl, access.NoticeSecret ?? ""),
+            stop
+        );
         return answer.Ok ? true : throw new ServiceTroubleException(answer.Fault!, answer.Status);
     }
 
@@ -118,7 +150,8 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
     public async Task<bool> DeleteAsync(ConnectionAccess access, string path, CancellationToken stop)
     {
         var answer = await CallAsync(access, HttpMethod.Delete, path, stop);
-        if (answer.Status == 0) throw new HttpRequestException(answer.Fault);
+        if (answer.Status == 0)
+            throw new HttpRequestException(answer.Fault);
         return answer.Ok || answer.Status == 404;
     }
 
@@ -126,11 +159,19 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
 
     private sealed record TokenOwner(string Account, IReadOnlyList<string> Permissions, Instant? Until);
 
-    private async Task<ServiceAnswer> SendAsync(ConnectionAccess access, HttpMethod method, string path, string? key, HttpContent? body, CancellationToken stop)
+    private async Task<ServiceAnswer> SendAsync(
+        ConnectionAccess access,
+        HttpMethod method,
+        string path,
+        string? key,
+        HttpContent? body,
+        CancellationToken stop
+    )
     {
         using var request = new HttpRequestMessage(method, new Uri(access.BaseUrl, path)) { Content = body };
         request.Headers.Authorization = new("Bearer", access.Token);
-        if (key is not null) request.Headers.Add("Idempotency-Key", key);
+        if (key is not null)
+            request.Headers.Add("Idempotency-Key", key);
         return await SendAsync(access, request, stop);
     }
 
@@ -138,7 +179,11 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
     /// Sends a request as it is, and follows where it is sent on to (RFC 9110 §15.4): every address is checked anew, and
     /// what proves who we are goes to no other host. Network trouble is an answer, not an exception.
     /// </summary>
-    public async Task<ServiceAnswer> SendAsync(ConnectionAccess access, HttpRequestMessage first, CancellationToken stop)
+    public async Task<ServiceAnswer> SendAsync(
+        ConnectionAccess access,
+        HttpRequestMessage first,
+        CancellationToken stop
+    )
     {
         var bytes = first.Content is null ? null : await first.Content.ReadAsByteArrayAsync(stop);
         var (method, url) = (first.Method, first.RequestUri!);
@@ -147,39 +192,73 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
             using var request = new HttpRequestMessage(method, url);
             foreach (var (name, values) in first.Headers)
             {
-                if (Same(url, first.RequestUri!) || ForAnyHost(name)) request.Headers.TryAddWithoutValidation(name, values);
+                if (Same(url, first.RequestUri!) || ForAnyHost(name))
+                    request.Headers.TryAddWithoutValidation(name, values);
             }
 
             if (bytes is not null && method != HttpMethod.Get)
             {
                 request.Content = new ByteArrayContent(bytes);
-                foreach (var (name, values) in first.Content!.Headers) request.Content.Headers.TryAddWithoutValidation(name, values);
+                foreach (var (name, values) in first.Content!.Headers)
+                    request.Content.Headers.TryAddWithoutValidation(name, values);
             }
 
             var (answer, onward) = await OnceAsync(access, request, bytes, stop);
-            if (onward is not { } next) return answer;
-            if (hops == MostHops) return answer with { Fault = "sends on and on: more than three times from one address to another", End = AttemptEnd.Final };
-            if (next.Scheme is not ("http" or "https") || (url.Scheme == "https" && next.Scheme == "http")) return answer with { Fault = $"sends on to {next.GetLeftPart(UriPartial.Path)}, which is not as safe as where it was asked", End = AttemptEnd.Final };
+            if (onward is not { } next)
+                return answer;
+            if (hops == MostHops)
+                return answer with
+                {
+                    Fault = "sends on and on: more than three times from one address to another",
+                    End = AttemptEnd.Final,
+                };
+            if (next.Scheme is not ("http" or "https") || (url.Scheme == "https" && next.Scheme == "http"))
+                return answer with
+                {
+                    Fault =
+                        $"sends on to {next.GetLeftPart(UriPartial.Path)}, which is not as safe as where it was asked",
+                    End = AttemptEnd.Final,
+                };
             // 307 and 308 keep the request as it is; after the others only what asks and changes nothing goes on.
-            if (answer.Status is not (307 or 308) && !Asks(method)) return answer with { Fault = $"has moved to {next.GetLeftPart(UriPartial.Path)}. Give the connection that address", End = AttemptEnd.Final };
+            if (answer.Status is not (307 or 308) && !Asks(method))
+                return answer with
+                {
+                    Fault = $"has moved to {next.GetLeftPart(UriPartial.Path)}. Give the connection that address",
+                    End = AttemptEnd.Final,
+                };
             url = next;
         }
     }
 
-    private static bool Asks(HttpMethod method) => method == HttpMethod.Get || method == HttpMethod.Head || method.Method is "PROPFIND" or "REPORT" or "OPTIONS";
+    private static bool Asks(HttpMethod method) =>
+        method == HttpMethod.Get || method == HttpMethod.Head || method.Method is "PROPFIND" or "REPORT" or "OPTIONS";
 
     private static bool Same(Uri a, Uri b) => a.Scheme == b.Scheme && a.Host == b.Host && a.Port == b.Port;
 
     // Only what says nothing of who we are may be told to another host.
     private static bool ForAnyHost(string header) => header is "Accept" or "Depth" or "Idempotency-Key";
 
-    private async Task<(ServiceAnswer Answer, Uri? Onward)> OnceAsync(ConnectionAccess access, HttpRequestMessage request, byte[]? body, CancellationToken stop)
+    private async Task<(ServiceAnswer Answer, Uri? Onward)> OnceAsync(
+        ConnectionAccess access,
+        HttpRequestMessage request,
+        byte[]? body,
+        CancellationToken stop
+    )
     {
         var began = access.Tape?.Begin() ?? 0;
         var (read, onward) = await AskAsync(request, stop);
         access.Tape?.Note(
-            $"{request.Method} {request.RequestUri}", request.Headers.Concat(request.Content?.Headers ?? Enumerable.Empty<KeyValuePair<string, IEnumerable<string>>>()).Select(h => KeyValuePair.Create(h.Key, string.Join(", ", h.Value))),
-            request.Content is null || body is null ? null : Encoding.UTF8.GetString(body), read.Status, read.Status == 0 ? null : read.Text, began);
+            $"{request.Method} {request.RequestUri}",
+            request
+                .Headers.Concat(
+                    request.Content?.Headers ?? Enumerable.Empty<KeyValuePair<string, IEnumerable<string>>>()
+                )
+                .Select(h => KeyValuePair.Create(h.Key, string.Join(", ", h.Value))),
+            request.Content is null || body is null ? null : Encoding.UTF8.GetString(body),
+            read.Status,
+            read.Status == 0 ? null : read.Text,
+            began
+        );
         return (read, onward);
     }
 
@@ -190,7 +269,12 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
             using var http = clients.CreateClient(Name);
             using var answer = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
             var read = Read(answer, await ReadAsync(answer, stop));
-            return (read, read.Status is 301 or 302 or 303 or 307 or 308 && answer.Headers.Location is { } to ? new Uri(request.RequestUri!, to) : null);
+            return (
+                read,
+                read.Status is 301 or 302 or 303 or 307 or 308 && answer.Headers.Location is { } to
+                    ? new Uri(request.RequestUri!, to)
+                    : null
+            );
         }
         catch (OutboundRefusedException e)
         {
@@ -198,8 +282,18 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
         }
         catch (HttpRequestException e)
         {
-            var trouble = e.InnerException is OutboundRefusedException refused ? "may not be called at this address: " + refused.Message : "could not be reached: " + e.GetBaseException().Message;
-            return (new(0, "", trouble, e.InnerException is OutboundRefusedException ? AttemptEnd.Final : AttemptEnd.Temporary), null);
+            var trouble = e.InnerException is OutboundRefusedException refused
+                ? "may not be called at this address: " + refused.Message
+                : "could not be reached: " + e.GetBaseException().Message;
+            return (
+                new(
+                    0,
+                    "",
+                    trouble,
+                    e.InnerException is OutboundRefusedException ? AttemptEnd.Final : AttemptEnd.Temporary
+                ),
+                null
+            );
         }
         catch (OperationCanceledException) when (!stop.IsCancellationRequested)
         {
@@ -216,19 +310,30 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
     {
         var status = (int)answer.StatusCode;
         var end = Trouble.OfStatus(status);
-        if (end == AttemptEnd.Accepted) return new(status, text, null, end);
+        if (end == AttemptEnd.Accepted)
+            return new(status, text, null, end);
         var read = new ServiceAnswer(status, text, "", end, WaitOf(answer.Headers));
         var detail = read.Pick("detail").GetValueOrDefault("detail");
-        return read with { Fault = string.Create(CultureInfo.InvariantCulture, $"answered {status} {answer.ReasonPhrase}{(string.IsNullOrEmpty(detail) ? "" : ": " + (Clip.To(detail, 300)))}") };
+        return read with
+        {
+            Fault = string.Create(
+                CultureInfo.InvariantCulture,
+                $"answered {status} {answer.ReasonPhrase}{(string.IsNullOrEmpty(detail) ? "" : ": " + (Clip.To(detail, 300)))}"
+            ),
+        };
     }
 
     /// <summary>How long <c>Retry-After</c> asks to wait (RFC 9110, section 10.2.3): so many seconds, or until a date by the answer's own clock.</summary>
-    public static Duration? WaitOf(System.Net.Http.Headers.HttpResponseHeaders headers) => headers.RetryAfter switch
-    {
-        { Delta: { } delta } => Duration.FromTimeSpan(delta),
-        { Date: { } until } when headers.Date is { } sent => Duration.Max(Duration.Zero, Duration.FromTimeSpan(until - sent)),
-        _ => null,
-    };
+    public static Duration? WaitOf(System.Net.Http.Headers.HttpResponseHeaders headers) =>
+        headers.RetryAfter switch
+        {
+            { Delta: { } delta } => Duration.FromTimeSpan(delta),
+            { Date: { } until } when headers.Date is { } sent => Duration.Max(
+                Duration.Zero,
+                Duration.FromTimeSpan(until - sent)
+            ),
+            _ => null,
+        };
 
     private static async Task<string> ReadAsync(HttpResponseMessage answer, CancellationToken stop)
     {
@@ -236,7 +341,8 @@ public sealed class ConnectorHttp(IHttpClientFactory clients)
         using var all = new MemoryStream();
         var buffer = new byte[16 * 1024];
         int read;
-        while (all.Length < MostAnswer && (read = await stream.ReadAsync(buffer, stop)) > 0) all.Write(buffer, 0, read);
+        while (all.Length < MostAnswer && (read = await stream.ReadAsync(buffer, stop)) > 0)
+            all.Write(buffer, 0, read);
         return Encoding.UTF8.GetString(all.GetBuffer(), 0, (int)all.Length).Replace("\0", "", StringComparison.Ordinal);
     }
 }

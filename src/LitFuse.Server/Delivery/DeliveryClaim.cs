@@ -23,18 +23,27 @@ public sealed class DeliveryClaim(AppDb db)
 
     /// <summary>When there is next something to claim: what falls due, of a connection that does not rest then and has not had its share; <c>null</c>: nothing waits. Connections that are paused, or whose client is held, have none.</summary>
     public async Task<Instant?> NextAsync(Instant now, Guid[] answered, CancellationToken stop) =>
-        (await db.Database.SqlQuery<Instant?>(
-            $"""
-            select min(greatest(d.due_at, c.rest_until,
-                case when c.per_minute is not null and c.tokens < 1 then c.tokens_at + (1 - c.tokens) * 60 / c.per_minute * interval '1 second' end,
-                case when d.due_at <= {now} and (select count(*) from deliveries s where s.connection_id = c.id and s.status = 'sending' and s.id <> all({answered})) >= least(coalesce(c.at_once, {ConnectionThrottle.Wide}), coalesce(c.width, {ConnectionThrottle.Wide})) then {now + Full} end)) as "Value"
-            from connections c join clients k on k.id = c.client_id
-            cross join lateral (select due_at from deliveries where connection_id = c.id and status = 'due' order by due_at limit 1) d where c.paused_at is null and k.held_at is null
-            """).ToListAsync(stop)).Single();
+        (
+            await db
+                .Database.SqlQuery<Instant?>(
+                    $"""
+                    select min(greatest(d.due_at, c.rest_until,
+                        case when c.per_minute is not null and c.tokens < 1 then c.tokens_at + (1 - c.tokens) * 60 / c.per_minute * interval '1 second' end,
+                        case when d.due_at <= {now} and (select count(*) from deliveries s where s.connection_id = c.id and s.status = 'sending' and s.id <> all({answered})) >= least(coalesce(c.at_once, {ConnectionThrottle.Wide}), coalesce(c.width, {ConnectionThrottle.Wide})) then {now
+                        + Full} end)) as "Value"
+                    from connections c join clients k on k.id = c.client_id
+                    cross join lateral (select due_at from deliveries where connection_id = c.id and status = 'due' order by due_at limit 1) d where c.paused_at is null and k.held_at is null
+                    """
+                )
+                .ToListAsync(stop)
+        ).Single();
 
     /// <summary>Gives back what a dead worker held.</summary>
     public Task<int> RecoverAsync(Instant now, CancellationToken stop) =>
-        db.Database.ExecuteSqlAsync($"update deliveries set status = 'due', leased_by = null, leased_until = null where status = 'sending' and leased_until < {now}", stop);
+        db.Database.ExecuteSqlAsync(
+            $"update deliveries set status = 'due', leased_by = null, leased_until = null where status = 'sending' and leased_until < {now}",
+            stop
+        );
 
     /// <summary>
     /// Claims what is due of each connection that is not paused, of clients that are not held, up to what it takes at once, in a minute, or while it opens.
@@ -52,36 +61,43 @@ public sealed class DeliveryClaim(AppDb db)
     /// <param name="answered">Those of this worker's that the service has answered, and whose outcome is being written: they take no room there any more.</param>
     /// <param name="stop">Cancels.</param>
     public Task<List<OutboxDelivery>> ClaimAsync(string worker, Instant now, Guid[] answered, CancellationToken stop) =>
-        db.Deliveries.FromSql(
-            $"""
-            with open as (
-                select c.id, c.per_minute, c.failures, coalesce(c.at_once, {ConnectionThrottle.Wide}) as most, coalesce(c.width, {ConnectionThrottle.Wide}) as width, greatest(1, c.per_minute / 60.0) as share, c.tokens, c.tokens_at
-                from connections c join clients k on k.id = c.client_id cross join (select set_config('synchronous_commit', 'off', true)) unhurried
-                where c.paused_at is null and k.held_at is null and (c.rest_until is null or c.rest_until <= {now}) and exists (select 1 from deliveries where connection_id = c.id and status = 'due' and due_at <= {now})
-                order by c.id for no key update of c skip locked),
-            room as (
-                select o.id, o.per_minute, o.failures, t.tokens,
-                    greatest(0, least(case when o.failures >= {ConnectionThrottle.Trips} then 1 else least(o.most, o.width) end - (select count(*) from deliveries s where s.connection_id = o.id and s.status = 'sending' and s.id <> all({answered})), coalesce(floor(t.tokens), {ConnectionThrottle.Wide}))) as free
-                from open o cross join lateral (select case when o.per_minute is not null then least(o.share, coalesce(o.tokens + greatest(0, extract(epoch from {now} - o.tokens_at)) * o.per_minute / 60.0, o.share)) end as tokens) t),
-            candidate as (
-                select d.id, r.id as connection_id, ahead.until from room r
-                cross join lateral (
-                    select id, lead_id, lane, made_at from deliveries where connection_id = r.id and status = 'due' and due_at <= {now}
-                    order by due_at limit r.free for update skip locked) d
-                left join lateral (
-                    select max(e.due_at) as until from deliveries e
-                    where d.lane in ('systems', 'lead') and e.connection_id = r.id and e.lead_id = d.lead_id and e.made_at < d.made_at and e.lane = d.lane and e.status in ('due', 'sending') and (e.status = 'sending' or e.attempts > 0 or e.due_at <= {now})) ahead on true),
-            put_off as (
-                update deliveries d set due_at = greatest(c.until + interval '1 millisecond', {now + Behind})
-                from unnest(array(select id from candidate where until is not null order by id), array(select until from candidate where until is not null order by id)) as c(id, until) where d.id = c.id),
-            taken as (
-                update connections c set tokens = r.tokens - n.count, tokens_at = case when r.per_minute is not null then {now} end, rest_until = case when r.failures >= {ConnectionThrottle.Trips} then {now + Lease} else c.rest_until end
-                from room r join (select connection_id, count(*) as count from candidate where until is null group by connection_id) n on n.connection_id = r.id
-                where c.id = r.id and (r.per_minute is not null or r.failures >= {ConnectionThrottle.Trips}))
-            update deliveries d set status = 'sending', attempts = attempts + 1, leased_by = {worker}, leased_until = {now + Lease}
-            where d.id = any(array(select id from candidate where until is null))
-            returning d.*
-            """).IgnoreQueryFilters().AsNoTracking().ToListAsync(stop);
+        db
+            .Deliveries.FromSql(
+                $"""
+                with open as (
+                    select c.id, c.per_minute, c.failures, coalesce(c.at_once, {ConnectionThrottle.Wide}) as most, coalesce(c.width, {ConnectionThrottle.Wide}) as width, greatest(1, c.per_minute / 60.0) as share, c.tokens, c.tokens_at
+                    from connections c join clients k on k.id = c.client_id cross join (select set_config('synchronous_commit', 'off', true)) unhurried
+                    where c.paused_at is null and k.held_at is null and (c.rest_until is null or c.rest_until <= {now}) and exists (select 1 from deliveries where connection_id = c.id and status = 'due' and due_at <= {now})
+                    order by c.id for no key update of c skip locked),
+                room as (
+                    select o.id, o.per_minute, o.failures, t.tokens,
+                        greatest(0, least(case when o.failures >= {ConnectionThrottle.Trips} then 1 else least(o.most, o.width) end - (select count(*) from deliveries s where s.connection_id = o.id and s.status = 'sending' and s.id <> all({answered})), coalesce(floor(t.tokens), {ConnectionThrottle.Wide}))) as free
+                    from open o cross join lateral (select case when o.per_minute is not null then least(o.share, coalesce(o.tokens + greatest(0, extract(epoch from {now} - o.tokens_at)) * o.per_minute / 60.0, o.share)) end as tokens) t),
+                candidate as (
+                    select d.id, r.id as connection_id, ahead.until from room r
+                    cross join lateral (
+                        select id, lead_id, lane, made_at from deliveries where connection_id = r.id and status = 'due' and due_at <= {now}
+                        order by due_at limit r.free for update skip locked) d
+                    left join lateral (
+                        select max(e.due_at) as until from deliveries e
+                        where d.lane in ('systems', 'lead') and e.connection_id = r.id and e.lead_id = d.lead_id and e.made_at < d.made_at and e.lane = d.lane and e.status in ('due', 'sending') and (e.status = 'sending' or e.attempts > 0 or e.due_at <= {now})) ahead on true),
+                put_off as (
+                    update deliveries d set due_at = greatest(c.until + interval '1 millisecond', {now + Behind})
+                    from unnest(array(select id from candidate where until is not null order by id), array(select until from candidate where until is not null order by id)) as c(id, until) where d.id = c.id),
+                taken as (
+                    update connections c set tokens = r.tokens - n.count, tokens_at = case when r.per_minute is not null then {now} end, rest_until = case when r.failures >= {ConnectionThrottle.Trips} then {now
+                    + Lease} else c.rest_until end
+                    from room r join (select connection_id, count(*) as count from candidate where until is null group by connection_id) n on n.connection_id = r.id
+                    where c.id = r.id and (r.per_minute is not null or r.failures >= {ConnectionThrottle.Trips}))
+                update deliveries d set status = 'sending', attempts = attempts + 1, leased_by = {worker}, leased_until = {now
+                    + Lease}
+                where d.id = any(array(select id from candidate where until is null))
+                returning d.*
+                """
+            )
+            .IgnoreQueryFilters()
+            .AsNoTracking()
+            .ToListAsync(stop);
 
     /// <summary>A connection works again: what waits for another attempt at it, and what waits behind that, is due now.</summary>
     /// <remarks>In the order in which it was decided: what waits behind another thing for the same lead then comes well after it, and is seldom put off again.</remarks>
@@ -92,15 +108,25 @@ public sealed class DeliveryClaim(AppDb db)
             from (select id, row_number() over (order by made_at) as place, count(*) over () as places from deliveries
                   where connection_id = {connectionId} and status = 'due' and due_at > {now} and (attempts > 0 or lane = 'systems')) w
             where d.id = w.id and d.status = 'due'
-            """, stop);
+            """,
+            stop
+        );
 
     /// <summary>Renews the leases a worker holds.</summary>
     public Task<int> RenewAsync(string worker, Guid[] ids, Instant now, CancellationToken stop) =>
-        db.Database.ExecuteSqlAsync($"update deliveries set leased_until = {now + Lease} where id = any({ids}) and leased_by = {worker} and status = 'sending'", stop);
+        db.Database.ExecuteSqlAsync(
+            $"update deliveries set leased_until = {now + Lease} where id = any({ids}) and leased_by = {worker} and status = 'sending'",
+            stop
+        );
 
     /// <summary>Takes deliveries out of their leases into other statuses.</summary>
     /// <returns>Those whose lease still held; of the others nothing changed, and nothing more may be written.</returns>
-    public async Task<IReadOnlySet<Guid>> EndAsync(string worker, IReadOnlyList<Outcome> outcomes, Instant now, CancellationToken stop)
+    public async Task<IReadOnlySet<Guid>> EndAsync(
+        string worker,
+        IReadOnlyList<Outcome> outcomes,
+        Instant now,
+        CancellationToken stop
+    )
     {
         Guid[] ids = [.. outcomes.Select(o => o.Delivery.Id)];
         int[] held = [.. outcomes.Select(o => o.Delivery.Attempts)];
@@ -117,20 +143,23 @@ public sealed class DeliveryClaim(AppDb db)
         Instant[] began = [.. outcomes.Select(o => o.Began)];
         int[] took = [.. outcomes.Select(o => o.Answer.TookMs)];
         string[] exchanges = [.. outcomes.Select(o => JsonSerializer.Serialize(o.Answer.Exchanges, CoreJson.Options))];
-        var ended = await db.Database.SqlQuery<Guid>(
-            $"""
-            with o as (select * from unnest({ids}, {held}, {statuses}, {reasons}, {due}, {spent}, {references}, {went}, {sent}, {tried}, {records}, {began}, {took}, {exchanges})
-                as o(id, held, status, reason, due_at, spent, reference, went, sent_at, tried, record, began, took, exchanges)),
-            ended as (
-                update deliveries d set status = o.status, reason = o.reason, due_at = o.due_at, ended_at = case when o.status = 'due' then null else {now} end, attempts = o.spent,
-                       reference = coalesce(o.reference, d.reference), sent_at = case when o.went then o.sent_at else d.sent_at end, leased_by = null, leased_until = null
-                from o where d.id = o.id and d.leased_by = {worker} and d.attempts = o.held and d.status = 'sending'
-                returning d.id, d.client_id),
-            noted as (
-                insert into delivery_tries (id, client_id, delivery_id, number, began_at, took_ms, status, reason, exchanges)
-                select o.record, e.client_id, e.id, o.held, o.began, o.took, o.status, o.reason, o.exchanges::jsonb from ended e join o on o.id = e.id where o.tried)
-            select id as "Value" from ended
-            """).ToListAsync(stop);
+        var ended = await db
+            .Database.SqlQuery<Guid>(
+                $"""
+                with o as (select * from unnest({ids}, {held}, {statuses}, {reasons}, {due}, {spent}, {references}, {went}, {sent}, {tried}, {records}, {began}, {took}, {exchanges})
+                    as o(id, held, status, reason, due_at, spent, reference, went, sent_at, tried, record, began, took, exchanges)),
+                ended as (
+                    update deliveries d set status = o.status, reason = o.reason, due_at = o.due_at, ended_at = case when o.status = 'due' then null else {now} end, attempts = o.spent,
+                           reference = coalesce(o.reference, d.reference), sent_at = case when o.went then o.sent_at else d.sent_at end, leased_by = null, leased_until = null
+                    from o where d.id = o.id and d.leased_by = {worker} and d.attempts = o.held and d.status = 'sending'
+                    returning d.id, d.client_id),
+                noted as (
+                    insert into delivery_tries (id, client_id, delivery_id, number, began_at, took_ms, status, reason, exchanges)
+                    select o.record, e.client_id, e.id, o.held, o.began, o.took, o.status, o.reason, o.exchanges::jsonb from ended e join o on o.id = e.id where o.tried)
+                select id as "Value" from ended
+                """
+            )
+            .ToListAsync(stop);
         return ended.ToHashSet();
     }
 }
@@ -142,7 +171,14 @@ public sealed class DeliveryClaim(AppDb db)
 /// <param name="TookMs">How long it took.</param>
 /// <param name="Exchanges">What was said and heard.</param>
 /// <param name="Results">What it left for later steps.</param>
-public sealed record AttemptAnswer(bool Spent, string? Reference, Instant? SentAt, int TookMs, IReadOnlyList<Exchange> Exchanges, IReadOnlyDictionary<string, string>? Results = null)
+public sealed record AttemptAnswer(
+    bool Spent,
+    string? Reference,
+    Instant? SentAt,
+    int TookMs,
+    IReadOnlyList<Exchange> Exchanges,
+    IReadOnlyDictionary<string, string>? Results = null
+)
 {
     /// <summary>The address that it was for is not there.</summary>
     public bool NoSuchAddress { get; init; }

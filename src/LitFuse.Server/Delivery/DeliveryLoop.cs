@@ -18,8 +18,15 @@ public sealed record WorkerName(string Name)
 /// held.
 /// </summary>
 public sealed class DeliveryLoop(
-    Signals signals, IServiceScopeFactory scopes, DeliveryAttempt attempt, OutcomeWriter outcomes, WorkerName worker, TimeProvider time, IHostApplicationLifetime life, ILogger<DeliveryLoop> log)
-    : EngineLoop(signals.Deliveries, scopes, time, log)
+    Signals signals,
+    IServiceScopeFactory scopes,
+    DeliveryAttempt attempt,
+    OutcomeWriter outcomes,
+    WorkerName worker,
+    TimeProvider time,
+    IHostApplicationLifetime life,
+    ILogger<DeliveryLoop> log
+) : EngineLoop(signals.Deliveries, scopes, time, log)
 {
     private const int Handful = 16;
     private const int MostUnderWay = 500;
@@ -39,19 +46,25 @@ public sealed class DeliveryLoop(
         await base.ExecuteAsync(stoppingToken);
         await renewing;
         // What is under way may have reached the other side: let it come to its end rather than leave it to the lease.
-        for (var tries = 0; tries < 200 && !underWay.IsEmpty; tries++) await Task.Delay(TimeSpan.FromMilliseconds(50), CancellationToken.None);
+        for (var tries = 0; tries < 200 && !underWay.IsEmpty; tries++)
+            await Task.Delay(TimeSpan.FromMilliseconds(50), CancellationToken.None);
     }
 
     /// <inheritdoc />
-    protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
+    protected override async Task<(bool More, Instant? Next)> WorkAsync(
+        IServiceProvider services,
+        CancellationToken stop
+    )
     {
         // The database is behind: what is claimed now would only wait here instead of there.
-        if (underWay.Count >= MostUnderWay) return (false, time.Now() + Duration.FromMilliseconds(50));
+        if (underWay.Count >= MostUnderWay)
+            return (false, time.Now() + Duration.FromMilliseconds(50));
         var claim = services.GetRequiredService<DeliveryClaim>();
         var now = time.Now();
         var held = await claim.ClaimAsync(worker.Name, now, [.. answered.Keys], stop);
         // A connection without room wakes the loop when one of its deliveries ends; one at rest, when its rest is over.
-        if (held.Count == 0) return (false, await claim.NextAsync(now, [.. answered.Keys], stop));
+        if (held.Count == 0)
+            return (false, await claim.NextAsync(now, [.. answered.Keys], stop));
         foreach (var one in await services.GetRequiredService<DeliveryAround>().ReadAsync(held, stop))
         {
             underWay.TryAdd(one.Delivery.Id, 0);
@@ -59,7 +72,8 @@ public sealed class DeliveryLoop(
         }
 
         // Deliveries end one by one; claiming them a handful at a time costs a fraction of claiming each as a slot falls free.
-        if (held.Count < Handful) await Task.Delay(Breath, stop);
+        if (held.Count < Handful)
+            await Task.Delay(Breath, stop);
         return (true, null);
     }
 
@@ -81,11 +95,16 @@ public sealed class DeliveryLoop(
 
         try
         {
-            if (outcome is not null) await outcomes.WriteAsync(outcome);
+            if (outcome is not null)
+                await outcomes.WriteAsync(outcome);
         }
         catch (Exception e)
         {
-            log.LogError(e, "What became of delivery {Id} could not be written down; its lease will run out and it will be tried again.", id);
+            log.LogError(
+                e,
+                "What became of delivery {Id} could not be written down; its lease will run out and it will be tried again.",
+                id
+            );
         }
         finally
         {
@@ -108,8 +127,10 @@ public sealed class DeliveryLoop(
                     await using var scope = scopes.CreateAsyncScope();
                     scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
                     var claim = scope.ServiceProvider.GetRequiredService<DeliveryClaim>();
-                    if (!underWay.IsEmpty) await claim.RenewAsync(worker.Name, [.. underWay.Keys], time.Now(), stop);
-                    if (await claim.RecoverAsync(time.Now(), stop) > 0) signals.Deliveries.Pulse();
+                    if (!underWay.IsEmpty)
+                        await claim.RenewAsync(worker.Name, [.. underWay.Keys], time.Now(), stop);
+                    if (await claim.RecoverAsync(time.Now(), stop) > 0)
+                        signals.Deliveries.Pulse();
                 }
                 catch (Exception e) when (e is not OperationCanceledException)
                 {

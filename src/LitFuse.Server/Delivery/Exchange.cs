@@ -1,4 +1,5 @@
 using LitFuse.Core.Texts;
+
 namespace LitFuse.Server.Delivery;
 
 /// <summary>One thing that was said to a service, and what it said back.</summary>
@@ -8,7 +9,14 @@ namespace LitFuse.Server.Delivery;
 /// <param name="Status">What it answered; 0 when it did not.</param>
 /// <param name="Answer">What came back, bounded.</param>
 /// <param name="TookMs">From asking to the end of the answer.</param>
-public sealed record Exchange(string Asked, IReadOnlyDictionary<string, string> Headers, string? Sent, int Status, string? Answer, int TookMs);
+public sealed record Exchange(
+    string Asked,
+    IReadOnlyDictionary<string, string> Headers,
+    string? Sent,
+    int Status,
+    string? Answer,
+    int TookMs
+);
 
 /// <summary>Notes what one attempt says to a service and hears, with its secrets masked.</summary>
 /// <param name="time">Says how long things took.</param>
@@ -33,19 +41,45 @@ public sealed class Tape(TimeProvider time, params IEnumerable<string> secrets)
 
     /// <summary>Notes one.</summary>
     /// <param name="began">As <see cref="Begin"/> gave it.</param>
-    public void Note(string asked, IEnumerable<KeyValuePair<string, string>> headers, string? sent, int status, string? answer, long began)
+    public void Note(
+        string asked,
+        IEnumerable<KeyValuePair<string, string>> headers,
+        string? sent,
+        int status,
+        string? answer,
+        long began
+    )
     {
-        if (exchanges.Count == MostExchanges) exchanges.RemoveAt(0);
-        var told = headers.ToDictionary(h => h.Key, h => h.Key.Equals("Authorization", StringComparison.OrdinalIgnoreCase) ? Scheme(h.Value) : Hide(h.Value, 1000), StringComparer.OrdinalIgnoreCase);
-        exchanges.Add(new(Hide(asked, 2000)!, told!, Hide(sent, MostSent), status, Hide(answer, MostHeard), (int)time.GetElapsedTime(began).TotalMilliseconds));
+        if (exchanges.Count == MostExchanges)
+            exchanges.RemoveAt(0);
+        var told = headers.ToDictionary(
+            h => h.Key,
+            h =>
+                h.Key.Equals("Authorization", StringComparison.OrdinalIgnoreCase)
+                    ? Scheme(h.Value)
+                    : Hide(h.Value, 1000),
+            StringComparer.OrdinalIgnoreCase
+        );
+        exchanges.Add(
+            new(
+                Hide(asked, 2000)!,
+                told!,
+                Hide(sent, MostSent),
+                status,
+                Hide(answer, MostHeard),
+                (int)time.GetElapsedTime(began).TotalMilliseconds
+            )
+        );
     }
 
     private static string Scheme(string value) => value.Split(' ', 2) is [var scheme, _] ? $"{scheme} {Mask}" : Mask;
 
     private string? Hide(string? text, int most)
     {
-        if (text is null) return null;
-        foreach (var secret in hidden) text = text.Replace(secret, Mask, StringComparison.Ordinal);
+        if (text is null)
+            return null;
+        foreach (var secret in hidden)
+            text = text.Replace(secret, Mask, StringComparison.Ordinal);
         return Clip.Short(text, most).Replace("\0", "", StringComparison.Ordinal);
     }
 }

@@ -60,7 +60,8 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
     public string Key { get; set; } = "";
 
     /// <summary>What is to be sent, filled in.</summary>
-    public IReadOnlyDictionary<string, string> Settings { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, string> Settings { get; set; } =
+        new Dictionary<string, string>(StringComparer.Ordinal);
 
     public Instant PlannedAt { get; set; }
 
@@ -99,7 +100,8 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
     public Instant? ReservedAt { get; set; }
 
     /// <summary>The idempotency key as the service sees it.</summary>
-    public string KeySent => Again == 0 ? Key : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{Key}.again{Again}");
+    public string KeySent =>
+        Again == 0 ? Key : string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{Key}.again{Again}");
 
     public string? LeasedBy { get; set; }
 
@@ -114,7 +116,9 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
 
     /// <summary>How many segments words of this kind come to; <c>null</c> where they are no text.</summary>
     public static int? SegmentsOf(string kind, IReadOnlyDictionary<string, string> settings) =>
-        StepKinds.IsText(kind) || kind == Features.Replies.MessagesIn.StopConfirmed ? Core.Words.TextSegments.Count(settings.GetValueOrDefault("words") ?? "").Segments : null;
+        StepKinds.IsText(kind) || kind == Features.Replies.MessagesIn.StopConfirmed
+            ? Core.Words.TextSegments.Count(settings.GetValueOrDefault("words") ?? "").Segments
+            : null;
 
     /// <summary>The outside service's own id.</summary>
     public string? Reference { get; set; }
@@ -123,49 +127,99 @@ public sealed class OutboxDelivery : IOfClient, IEntityTypeConfiguration<OutboxD
     public Instant? ReceiptAt { get; set; }
 
     /// <summary>One that no step asked for, due now: what the application itself has to tell a service about a lead.</summary>
-    public static OutboxDelivery Of(Lead lead, Guid connectionId, StepKind kind, string key, IReadOnlyDictionary<string, string> settings, Instant now) => new()
-    {
-        Id = Guid.CreateVersion7(),
-        ClientId = lead.ClientId,
-        LeadId = lead.Id,
-        ConnectionId = connectionId,
-        Step = kind.Label,
-        Kind = kind.Key,
-        Lane = kind.Lane,
-        Key = key,
-        Settings = settings,
-        PlannedAt = now,
-        AgeLimitHours = 24,
-        Retry = RetryProfile.Usual,
-        Status = DeliveryStatus.Due,
-        MadeAt = now,
-        DueAt = now,
-        Segments = SegmentsOf(kind.Key, settings),
-    };
+    public static OutboxDelivery Of(
+        Lead lead,
+        Guid connectionId,
+        StepKind kind,
+        string key,
+        IReadOnlyDictionary<string, string> settings,
+        Instant now
+    ) =>
+        new()
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = lead.ClientId,
+            LeadId = lead.Id,
+            ConnectionId = connectionId,
+            Step = kind.Label,
+            Kind = kind.Key,
+            Lane = kind.Lane,
+            Key = key,
+            Settings = settings,
+            PlannedAt = now,
+            AgeLimitHours = 24,
+            Retry = RetryProfile.Usual,
+            Status = DeliveryStatus.Due,
+            MadeAt = now,
+            DueAt = now,
+            Segments = SegmentsOf(kind.Key, settings),
+        };
 
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<OutboxDelivery> builder)
     {
         builder.ToTable("deliveries");
         builder.HasIndex(d => d.Key).IsUnique();
-        builder.HasIndex(d => new { d.ConnectionId, d.DueAt }).HasFilter("status = 'due'").HasDatabaseName("ix_deliveries_due");
+        builder
+            .HasIndex(d => new { d.ConnectionId, d.DueAt })
+            .HasFilter("status = 'due'")
+            .HasDatabaseName("ix_deliveries_due");
         builder.HasIndex(d => d.LeasedUntil).HasFilter("status = 'sending'").HasDatabaseName("ix_deliveries_leased");
         builder.HasIndex(d => d.LeadId);
         builder.Ignore(d => d.KeySent);
-        builder.HasIndex(d => d.ConnectionId).HasFilter("status = 'sending'").HasDatabaseName("ix_deliveries_under_way");
-        builder.HasIndex(d => new { d.ConnectionId, d.LeadId, d.MadeAt }).HasFilter("status in ('due', 'sending')").HasDatabaseName("ix_deliveries_open");
-        builder.HasIndex(d => new { d.ClientId, d.MadeAt, d.Id }).IsDescending(false, true, true).HasDatabaseName("ix_deliveries_newest");
-        builder.HasIndex(d => new { d.ConnectionId, d.MadeAt, d.Id }).IsDescending(false, true, true).HasDatabaseName("ix_deliveries_newest_through");
-        builder.HasIndex(d => new { d.ClientId, d.MadeAt }, "ix_deliveries_failed").HasDatabaseName("ix_deliveries_failed").HasFilter("status = 'failed'");
+        builder
+            .HasIndex(d => d.ConnectionId)
+            .HasFilter("status = 'sending'")
+            .HasDatabaseName("ix_deliveries_under_way");
+        builder
+            .HasIndex(d => new
+            {
+                d.ConnectionId,
+                d.LeadId,
+                d.MadeAt,
+            })
+            .HasFilter("status in ('due', 'sending')")
+            .HasDatabaseName("ix_deliveries_open");
+        builder
+            .HasIndex(d => new
+            {
+                d.ClientId,
+                d.MadeAt,
+                d.Id,
+            })
+            .IsDescending(false, true, true)
+            .HasDatabaseName("ix_deliveries_newest");
+        builder
+            .HasIndex(d => new
+            {
+                d.ConnectionId,
+                d.MadeAt,
+                d.Id,
+            })
+            .IsDescending(false, true, true)
+            .HasDatabaseName("ix_deliveries_newest_through");
+        builder
+            .HasIndex(d => new { d.ClientId, d.MadeAt }, "ix_deliveries_failed")
+            .HasDatabaseName("ix_deliveries_failed")
+            .HasFilter("status = 'failed'");
         // By when they ended, not by where they stand: while statistics say that little waits, the planner would read all that waits, of
         // every connection, for each one's claim, and all the more once a service is down.
-        builder.HasIndex(d => new { d.ClientId, d.MadeAt }, "ix_deliveries_waiting").HasDatabaseName("ix_deliveries_waiting").HasFilter("ended_at is null");
-        builder.HasIndex(d => new { d.ConnectionId, d.EndedAt }).HasFilter("ended_at is not null").HasDatabaseName("ix_deliveries_ended");
+        builder
+            .HasIndex(d => new { d.ClientId, d.MadeAt }, "ix_deliveries_waiting")
+            .HasDatabaseName("ix_deliveries_waiting")
+            .HasFilter("ended_at is null");
+        builder
+            .HasIndex(d => new { d.ConnectionId, d.EndedAt })
+            .HasFilter("ended_at is not null")
+            .HasDatabaseName("ix_deliveries_ended");
         builder.HasIndex(d => new { d.ConnectionId, d.Reference }).HasFilter("reference is not null");
         builder.Property(d => d.Settings).AsJson();
         builder.Property(d => d.Hours).AsJson();
         builder.Property(d => d.Retry).HasDefaultValue(RetryProfile.Usual).HasSentinel(RetryProfile.Usual);
-        builder.HasIndex(d => d.BurnId).HasFilter("burn_id is not null and status = 'due'").HasDatabaseName("ix_deliveries_of_burns");
+        builder
+            .HasIndex(d => d.BurnId)
+            .HasFilter("burn_id is not null and status = 'due'")
+            .HasDatabaseName("ix_deliveries_of_burns");
         builder.HasOne<Lead>().WithMany().HasForeignKey(d => d.LeadId);
         builder.HasOne<Connection>().WithMany().HasForeignKey(d => d.ConnectionId);
     }

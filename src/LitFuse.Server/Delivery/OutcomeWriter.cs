@@ -17,7 +17,15 @@ namespace LitFuse.Server.Delivery;
 /// <param name="DueAt">When it is next due.</param>
 /// <param name="Began">When the attempt began.</param>
 /// <param name="Kind">How the story tells it.</param>
-public sealed record Outcome(OutboxDelivery Delivery, DeliveryStatus Status, string Reason, Instant DueAt, Instant Began, AttemptAnswer Answer, StoryKind Kind)
+public sealed record Outcome(
+    OutboxDelivery Delivery,
+    DeliveryStatus Status,
+    string Reason,
+    Instant DueAt,
+    Instant Began,
+    AttemptAnswer Answer,
+    StoryKind Kind
+)
 {
     /// <summary>True when the service was in trouble.</summary>
     public bool InTrouble { get; init; }
@@ -30,18 +38,28 @@ public sealed record Outcome(OutboxDelivery Delivery, DeliveryStatus Status, str
 /// moment end together, and each in a transaction of its own waited for the others' hold on their lead and burn, all of
 /// them at the pace of the disk.
 /// </summary>
-public sealed class OutcomeWriter(IServiceScopeFactory scopes, WorkerName worker, TimeProvider time, ILogger<OutcomeWriter> log) : BackgroundService
+public sealed class OutcomeWriter(
+    IServiceScopeFactory scopes,
+    WorkerName worker,
+    TimeProvider time,
+    ILogger<OutcomeWriter> log
+) : BackgroundService
 {
     private const int MostAtOnce = 64;
 
     // One outcome is written at once; where they come one upon another, a lot of them costs little more than one.
     private static readonly TimeSpan Pace = TimeSpan.FromMilliseconds(40);
-    private readonly Channel<Outcome> ahead = Channel.CreateUnbounded<Outcome>(new UnboundedChannelOptions { SingleReader = true });
+    private readonly Channel<Outcome> ahead = Channel.CreateUnbounded<Outcome>(
+        new UnboundedChannelOptions { SingleReader = true }
+    );
 
     /// <summary>Writes it; done when it is on disk, or when the lease was lost and nothing was to be written.</summary>
     public Task WriteAsync(Outcome outcome)
     {
-        if (!ahead.Writer.TryWrite(outcome)) throw new InvalidOperationException("The server is stopping; the lease will run out, and it will be tried again.");
+        if (!ahead.Writer.TryWrite(outcome))
+            throw new InvalidOperationException(
+                "The server is stopping; the lease will run out, and it will be tried again."
+            );
         return outcome.Written.Task;
     }
 
@@ -60,10 +78,12 @@ public sealed class OutcomeWriter(IServiceScopeFactory scopes, WorkerName worker
         var began = time.GetTimestamp() - time.TimestampFrequency;
         while (await ahead.Reader.WaitToReadAsync(CancellationToken.None))
         {
-            if (Pace - time.GetElapsedTime(began) is { Ticks: > 0 } rest) await Task.Delay(rest, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            if (Pace - time.GetElapsedTime(began) is { Ticks: > 0 } rest)
+                await Task.Delay(rest, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             began = time.GetTimestamp();
             lot.Clear();
-            while (lot.Count < MostAtOnce && ahead.Reader.TryRead(out var one)) lot.Add(one);
+            while (lot.Count < MostAtOnce && ahead.Reader.TryRead(out var one))
+                lot.Add(one);
             await WriteAsync(lot);
         }
     }
@@ -73,12 +93,17 @@ public sealed class OutcomeWriter(IServiceScopeFactory scopes, WorkerName worker
         try
         {
             await RunAsync(lot);
-            foreach (var one in lot) one.Written.TrySetResult();
+            foreach (var one in lot)
+                one.Written.TrySetResult();
         }
         catch (Exception e) when (lot.Count > 1)
         {
-            log.LogWarning("Outcomes could not be written together ({Reason}); going one by one.", e.GetBaseException().Message);
-            foreach (var one in lot) await WriteAsync([one]);
+            log.LogWarning(
+                "Outcomes could not be written together ({Reason}); going one by one.",
+                e.GetBaseException().Message
+            );
+            foreach (var one in lot)
+                await WriteAsync([one]);
         }
         catch (Exception e)
         {
@@ -95,7 +120,15 @@ public sealed class OutcomeWriter(IServiceScopeFactory scopes, WorkerName worker
 }
 
 /// <summary>One transaction of outcomes.</summary>
-public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, ConnectionThrottle throttle, LeadEvents events, ClientSetups setups, FirstTouch touch, TimeProvider time)
+public sealed class OutcomeRun(
+    AppDb db,
+    DeliveryClaim claim,
+    ConnectionThrottle throttle,
+    LeadEvents events,
+    ClientSetups setups,
+    FirstTouch touch,
+    TimeProvider time
+)
 {
     /// <summary>Writes down those whose lease still holds.</summary>
     public async Task RunAsync(IReadOnlyList<Outcome> outcomes, string worker, CancellationToken stop)
@@ -111,56 +144,106 @@ public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, ConnectionThrottle
         foreach (var outcome in held)
         {
             var delivery = outcome.Delivery;
-            if (!leadOf.TryGetValue(delivery.Id, out var leadId)) continue;
+            if (!leadOf.TryGetValue(delivery.Id, out var leadId))
+                continue;
             // A long outage is one line in the story, with the last word on the delivery itself; what the story says anyhow, of a post or of a call, is none.
-            var quiet = outcome.Kind == StoryKind.StepRetries ? outcome.Delivery.Attempts > 1 : delivery.Kind is PostsOfLead.Kind or StepKinds.RingThrough && outcome.Status == DeliveryStatus.Done;
-            if (!quiet) Tell(delivery, leadId, outcome.Kind, outcome.Reason, now);
+            var quiet =
+                outcome.Kind == StoryKind.StepRetries
+                    ? outcome.Delivery.Attempts > 1
+                    : delivery.Kind is PostsOfLead.Kind or StepKinds.RingThrough
+                        && outcome.Status == DeliveryStatus.Done;
+            if (!quiet)
+                Tell(delivery, leadId, outcome.Kind, outcome.Reason, now);
             db.Tell(delivery.ClientId, ChangeKind.Lead, leadId);
-            if (outcome.Status == DeliveryStatus.Due) continue;
+            if (outcome.Status == DeliveryStatus.Due)
+                continue;
             // A call that was begun ends its step itself, when it is over; and is a touch when two people talk.
-            if (outcome.Status == DeliveryStatus.Done && delivery.Kind == StepKinds.RingThrough) continue;
+            if (outcome.Status == DeliveryStatus.Done && delivery.Kind == StepKinds.RingThrough)
+                continue;
             var lead = leads[leadId];
             if (outcome.Status == DeliveryStatus.Done && delivery.Lane == Lane.Lead)
             {
-                if (delivery.WrittenBy is { } person) await touch.MarkAsync(lead, person, outcome.Began, "by text", stop);
-                else if (delivery.Kind is not (OptInAsker.LetterKind or MessagesIn.StopConfirmed)) lead.Lead.AutoTouchAt ??= now;
+                if (delivery.WrittenBy is { } person)
+                    await touch.MarkAsync(lead, person, outcome.Began, "by text", stop);
+                else if (delivery.Kind is not (OptInAsker.LetterKind or MessagesIn.StopConfirmed))
+                    lead.Lead.AutoTouchAt ??= now;
             }
 
             // As after a letter that came back: a copy to a colleague says nothing of the lead's own address.
-            if (outcome.Answer.NoSuchAddress && delivery is { Lane: Lane.Lead, Kind: StepKinds.Letter } && lead.Lead.EmailBouncedAt is null)
+            if (
+                outcome.Answer.NoSuchAddress
+                && delivery is { Lane: Lane.Lead, Kind: StepKinds.Letter }
+                && lead.Lead.EmailBouncedAt is null
+            )
             {
                 (lead.Lead.EmailBouncedAt, lead.Lead.EmailBouncedBecause) = (now, outcome.Reason);
                 Tell(delivery, leadId, StoryKind.Bounced, $"{lead.Lead.Email} is not there: {outcome.Reason}", now);
             }
 
-            if (delivery is { BurnId: { } burnId, StepId: not null } && burns.TryGetValue(burnId, out var burn) && burn.LeadId == leadId) await events.BringAsync(burn, lead, EndOf(outcome), now, stop);
+            if (
+                delivery is { BurnId: { } burnId, StepId: not null }
+                && burns.TryGetValue(burnId, out var burn)
+                && burn.LeadId == leadId
+            )
+                await events.BringAsync(burn, lead, EndOf(outcome), now, stop);
         }
 
-        var (back, turned) = await throttle.NoteAsync(held.Where(o => o.Answer.Spent).Select(o => (o.Delivery.ConnectionId, o.InTrouble)), now, stop);
+        var (back, turned) = await throttle.NoteAsync(
+            held.Where(o => o.Answer.Spent).Select(o => (o.Delivery.ConnectionId, o.InTrouble)),
+            now,
+            stop
+        );
         await ReachedAsync(held, turned, stop);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
-        foreach (var connection in back) await claim.HurryAsync(connection, now, stop);
+        foreach (var connection in back)
+            await claim.HurryAsync(connection, now, stop);
     }
 
     // What went through shows that its service is reached, whatever was found when it was asked last. Lines hang on that, and on whether anything is stuck.
     private async Task ReachedAsync(List<Outcome> held, IReadOnlyList<Guid> turned, CancellationToken stop)
     {
-        var changed = held.Where(o => turned.Contains(o.Delivery.ConnectionId)).Select(o => (o.Delivery.ClientId, Id: o.Delivery.ConnectionId)).ToHashSet();
-        var through = held.Where(o => o.Status == DeliveryStatus.Done).Select(o => o.Delivery.ConnectionId).Distinct().ToArray();
+        var changed = held.Where(o => turned.Contains(o.Delivery.ConnectionId))
+            .Select(o => (o.Delivery.ClientId, Id: o.Delivery.ConnectionId))
+            .ToHashSet();
+        var through = held.Where(o => o.Status == DeliveryStatus.Done)
+            .Select(o => o.Delivery.ConnectionId)
+            .Distinct()
+            .ToArray();
         if (through.Length > 0)
         {
-            var back = await db.Connections.FromSql($"update connections set state = 'whole', fault = null where id = any({through}) and state = 'unreachable' returning *").AsNoTracking().IgnoreQueryFilters().ToListAsync(stop);
+            var back = await db
+                .Connections.FromSql(
+                    $"update connections set state = 'whole', fault = null where id = any({through}) and state = 'unreachable' returning *"
+                )
+                .AsNoTracking()
+                .IgnoreQueryFilters()
+                .ToListAsync(stop);
             changed.UnionWith(back.Select(c => (c.ClientId, c.Id)));
         }
 
-        foreach (var (client, id) in changed) db.Tell(client, ChangeKind.Connection, id);
+        foreach (var (client, id) in changed)
+            db.Tell(client, ChangeKind.Connection, id);
     }
 
-    private static BurnEvent.StepEnded EndOf(Outcome outcome) => new(
-        outcome.Delivery.StepId!, outcome.Status switch { DeliveryStatus.Done => StepStatus.Done, DeliveryStatus.Struck => StepStatus.Struck, _ => StepStatus.Failed }, outcome.Reason, outcome.Answer.Results, outcome.Delivery.Key);
+    private static BurnEvent.StepEnded EndOf(Outcome outcome) =>
+        new(
+            outcome.Delivery.StepId!,
+            outcome.Status switch
+            {
+                DeliveryStatus.Done => StepStatus.Done,
+                DeliveryStatus.Struck => StepStatus.Struck,
+                _ => StepStatus.Failed,
+            },
+            outcome.Reason,
+            outcome.Answer.Results,
+            outcome.Delivery.Key
+        );
 
-    private async Task<(Dictionary<Guid, HeldLead> Leads, Dictionary<Guid, Guid> LeadOf)> LeadsAsync(IReadOnlyList<Outcome> outcomes, CancellationToken stop)
+    private async Task<(Dictionary<Guid, HeldLead> Leads, Dictionary<Guid, Guid> LeadOf)> LeadsAsync(
+        IReadOnlyList<Outcome> outcomes,
+        CancellationToken stop
+    )
     {
         var ids = outcomes.Select(o => o.Delivery.Id).ToList();
         Dictionary<Guid, Guid> leadOf = [];
@@ -168,44 +251,58 @@ public sealed class OutcomeRun(AppDb db, DeliveryClaim claim, ConnectionThrottle
             db,
             async () =>
             {
-                leadOf = await db.Deliveries.Where(d => ids.Contains(d.Id)).Select(d => new { d.Id, d.LeadId }).ToDictionaryAsync(d => d.Id, d => d.LeadId, stop);
+                leadOf = await db
+                    .Deliveries.Where(d => ids.Contains(d.Id))
+                    .Select(d => new { d.Id, d.LeadId })
+                    .ToDictionaryAsync(d => d.Id, d => d.LeadId, stop);
                 return [.. leadOf.Values.Distinct()];
             },
-            stop);
+            stop
+        );
         return (held.ToDictionary(l => l.Id), leadOf);
     }
 
     // With the answers of those whose end leads on to something that may be said.
-    private async Task<Dictionary<Guid, Burn>> BurnsAsync(List<Outcome> over, Dictionary<Guid, HeldLead> leads, CancellationToken stop)
+    private async Task<Dictionary<Guid, Burn>> BurnsAsync(
+        List<Outcome> over,
+        Dictionary<Guid, HeldLead> leads,
+        CancellationToken stop
+    )
     {
         var ids = over.Select(o => o.Delivery.BurnId).OfType<Guid>().ToList();
-        if (ids.Count == 0) return [];
+        if (ids.Count == 0)
+            return [];
         var burns = (await HeldLead.BurnsAsync(db, leads.Values, ids, stop)).ToDictionary(b => b.Id);
         var speaking = new HashSet<Guid>();
         foreach (var outcome in over.Where(o => o.Delivery is { BurnId: not null, StepId: not null }))
         {
-            if (!burns.TryGetValue(outcome.Delivery.BurnId!.Value, out var burn)) continue;
+            if (!burns.TryGetValue(outcome.Delivery.BurnId!.Value, out var burn))
+                continue;
             var (_, fuse) = await setups.VersionAsync(db, burn.FuseVersionId, stop);
-            if (Decider.MaySpeak(fuse, burn.State, EndOf(outcome), time.Now())) speaking.Add(burn.SubmissionId);
+            if (Decider.MaySpeak(fuse, burn.State, EndOf(outcome), time.Now()))
+                speaking.Add(burn.SubmissionId);
         }
 
         await events.ReadAnswersAsync(speaking, stop);
         return burns;
     }
 
-    private void Tell(OutboxDelivery delivery, Guid leadId, StoryKind kind, string words, Instant now) => db.Story.Add(new()
-    {
-        ClientId = delivery.ClientId,
-        LeadId = leadId,
-        Kind = kind,
-        At = now,
-        KnownAt = now,
-        Words = words,
-        Fuse = delivery.Fuse,
-        Band = delivery.Band,
-        Step = delivery.Step,
-        BurnId = delivery.BurnId,
-        DeliveryId = delivery.Id,
-        UserId = delivery.WrittenBy,
-    });
+    private void Tell(OutboxDelivery delivery, Guid leadId, StoryKind kind, string words, Instant now) =>
+        db.Story.Add(
+            new()
+            {
+                ClientId = delivery.ClientId,
+                LeadId = leadId,
+                Kind = kind,
+                At = now,
+                KnownAt = now,
+                Words = words,
+                Fuse = delivery.Fuse,
+                Band = delivery.Band,
+                Step = delivery.Step,
+                BurnId = delivery.BurnId,
+                DeliveryId = delivery.Id,
+                UserId = delivery.WrittenBy,
+            }
+        );
 }

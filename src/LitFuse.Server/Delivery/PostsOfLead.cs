@@ -25,18 +25,35 @@ public sealed class PostsOfLead(AppDb db, StepCatalog catalog)
     public async Task TellAsync(Lead lead, string words, bool open, Instant now, CancellationToken stop)
     {
         var since = now - For;
-        var posts = await db.Deliveries.AsNoTracking()
-            .Where(d => d.LeadId == lead.Id && (d.Kind == StepKinds.ChannelPost || d.Kind == StepKinds.DirectPost) && d.Status == DeliveryStatus.Done && d.Reference != null && d.MadeAt > since)
-            .OrderByDescending(d => d.MadeAt).Take(Most).ToListAsync(stop);
+        var posts = await db
+            .Deliveries.AsNoTracking()
+            .Where(d =>
+                d.LeadId == lead.Id
+                && (d.Kind == StepKinds.ChannelPost || d.Kind == StepKinds.DirectPost)
+                && d.Status == DeliveryStatus.Done
+                && d.Reference != null
+                && d.MadeAt > since
+            )
+            .OrderByDescending(d => d.MadeAt)
+            .Take(Most)
+            .ToListAsync(stop);
         var kind = catalog.Find(Kind)!;
         foreach (var post in posts)
         {
-            var settings = new Dictionary<string, string>(StringComparer.Ordinal) { ["reference"] = post.Reference!, ["words"] = words };
-            if (open && post.Settings.ContainsKey(StepKinds.TakeLink)) settings[StepKinds.TakeLink] = "";
-            db.Deliveries.Add(OutboxDelivery.Of(lead, post.ConnectionId, kind, $"{kind.Key}.{Guid.CreateVersion7():N}", settings, now));
+            var settings = new Dictionary<string, string>(StringComparer.Ordinal)
+            {
+                ["reference"] = post.Reference!,
+                ["words"] = words,
+            };
+            if (open && post.Settings.ContainsKey(StepKinds.TakeLink))
+                settings[StepKinds.TakeLink] = "";
+            db.Deliveries.Add(
+                OutboxDelivery.Of(lead, post.ConnectionId, kind, $"{kind.Key}.{Guid.CreateVersion7():N}", settings, now)
+            );
         }
 
-        if (posts.Count > 0) await db.WakeAsync("deliveries", stop);
+        if (posts.Count > 0)
+            await db.WakeAsync("deliveries", stop);
     }
 
     /// <summary>How long after they asked, as posts tell it: <c>41 s after they asked</c>.</summary>

@@ -1,10 +1,10 @@
-using LitFuse.Server.Features.Connections;
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Calls;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -20,27 +20,60 @@ public static class ReceiveNotices
 
     /// <summary>Maps it.</summary>
     public static void Map(IEndpointRouteBuilder app) =>
-        app.MapPost("/receive/{connectionId}", ReceiveAsync).OpenToAnyone("services call it; each notice is signed with its connection's secret")
-            .WithTags("Deliveries").WithSummary("A service's signed notice")
-            .WithDescription("Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature.");
+        app.MapPost("/receive/{connectionId}", ReceiveAsync)
+            .OpenToAnyone("services call it; each notice is signed with its connection's secret")
+            .WithTags("Deliveries")
+            .WithSummary("A service's signed notice")
+            .WithDescription(
+                "Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature."
+            );
 
     private static async Task<Results<NoContent, ProblemHttpResult>> ReceiveAsync(
-        Guid connectionId, HttpContext http, AppDb db, ClientScope scope, ConnectorKinds connectors, Secrets secrets, BurnRun burns, MessagesIn messages, ServiceNewsRun news, CallCommands calls, Signals signals, TimeProvider time)
+        Guid connectionId,
+        HttpContext http,
+        AppDb db,
+        ClientScope scope,
+        ConnectorKinds connectors,
+        Secrets secrets,
+        BurnRun burns,
+        MessagesIn messages,
+        ServiceNewsRun news,
+        CallCommands calls,
+        Signals signals,
+        TimeProvider time
+    )
     {
-        if (http.Request.ContentLength > MostBytes) return Problems.TooBig.Because();
+        if (http.Request.ContentLength > MostBytes)
+            return Problems.TooBig.Because();
         scope.OpenToAll();
-        var connection = await db.Connections.AsNoTracking().SingleOrDefaultAsync(c => c.Id == connectionId, http.RequestAborted);
-        if (connection?.NoticeSecret is not { } secret) return Problems.NotThere.Because();
+        var connection = await db
+            .Connections.AsNoTracking()
+            .SingleOrDefaultAsync(c => c.Id == connectionId, http.RequestAborted);
+        if (connection?.NoticeSecret is not { } secret)
+            return Problems.NotThere.Because();
         var most = connectors.Of(connection.Kind).MostNoticeBytes;
         var body = new byte[Math.Min(most, (int)(http.Request.ContentLength ?? most)) + 1];
-        var length = await http.Request.Body.ReadAtLeastAsync(body, body.Length, throwOnEndOfStream: false, http.RequestAborted);
-        if (length > most) return Problems.TooBig.Because();
+        var length = await http.Request.Body.ReadAtLeastAsync(
+            body,
+            body.Length,
+            throwOnEndOfStream: false,
+            http.RequestAborted
+        );
+        if (length > most)
+            return Problems.TooBig.Because();
         scope.OpenTo([connection.ClientId]);
 
         var headers = http.Request.Headers;
         var fault = WebhookSignature.Fault(
-            WebhookSignature.KeyOf(secrets.Open(secret)), headers["webhook-id"], headers["webhook-timestamp"], headers["webhook-signature"], body.AsSpan(0, length), time.Now());
-        if (fault is not null) return Problems.BadSignature.Because(fault);
+            WebhookSignature.KeyOf(secrets.Open(secret)),
+            headers["webhook-id"],
+            headers["webhook-timestamp"],
+            headers["webhook-signature"],
+            body.AsSpan(0, length),
+            time.Now()
+        );
+        if (fault is not null)
+            return Problems.BadSignature.Because(fault);
         ServiceNotice? notice;
         try
         {
@@ -61,59 +94,124 @@ public static class ReceiveNotices
             ServiceNotice.Bounced bounced => await messages.TakeAsync(connection, bounced, burns, http.RequestAborted),
             _ => await TakeAsync(db, connection, notice, burns, time.Now(), http.RequestAborted),
         };
-        if (!taken) return Problems.NotThere.Because($"Nothing sent through this connection has the id '{notice!.Reference}' yet.");
+        if (!taken)
+            return Problems.NotThere.Because(
+                $"Nothing sent through this connection has the id '{notice!.Reference}' yet."
+            );
         signals.Deliveries.Pulse();
         signals.Burns.Pulse();
         return TypedResults.NoContent();
     }
 
-    private static async Task<bool> OfCallAsync(AppDb db, Connection connection, ServiceNotice.OfCall told, CallCommands calls, CancellationToken stop)
+    private static async Task<bool> OfCallAsync(
+        AppDb db,
+        Connection connection,
+        ServiceNotice.OfCall told,
+        CallCommands calls,
+        CancellationToken stop
+    )
     {
-        if (CallCommands.OfTag(told.Tag) is not { } phone || !await db.Calls.AnyAsync(c => c.Id == phone.CallId && c.ConnectionId == connection.Id, stop)) return false;
+        if (
+            CallCommands.OfTag(told.Tag) is not { } phone
+            || !await db.Calls.AnyAsync(c => c.Id == phone.CallId && c.ConnectionId == connection.Id, stop)
+        )
+            return false;
         return await calls.TakeAsync(phone.CallId, told.What(phone.Leg), stop, call =>
         {
             call.Recording ??= told.Recording;
             // The news of a phone can come before the answer that tells its id.
-            if (phone.Leg < call.State.Legs.Count && (phone.Leg >= call.References.Count || string.IsNullOrEmpty(call.References[phone.Leg])))
-                call.References = [.. Enumerable.Range(0, Math.Max(call.References.Count, phone.Leg + 1)).Select(i => i == phone.Leg ? told.Reference : call.References.ElementAtOrDefault(i) ?? "")];
+            if (
+                phone.Leg < call.State.Legs.Count
+                && (phone.Leg >= call.References.Count || string.IsNullOrEmpty(call.References[phone.Leg]))
+            )
+                call.References =
+                [
+                    .. Enumerable
+                        .Range(0, Math.Max(call.References.Count, phone.Leg + 1))
+                        .Select(i => i == phone.Leg ? told.Reference : call.References.ElementAtOrDefault(i) ?? ""),
+                ];
         });
     }
 
     // A receipt can overtake the answer that carries its reference: then it is refused, and the service tells us again.
-    private static async Task<bool> TakeAsync(AppDb db, Connection connection, ServiceNotice notice, BurnRun burns, Instant now, CancellationToken stop)
+    private static async Task<bool> TakeAsync(
+        AppDb db,
+        Connection connection,
+        ServiceNotice notice,
+        BurnRun burns,
+        Instant now,
+        CancellationToken stop
+    )
     {
-        if (!await db.Deliveries.AnyAsync(d => d.ConnectionId == connection.Id && d.Reference == notice.Reference, stop)) return false;
+        if (
+            !await db.Deliveries.AnyAsync(d => d.ConnectionId == connection.Id && d.Reference == notice.Reference, stop)
+        )
+            return false;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         // A test that was swept away meanwhile needs no receipt any more.
-        if (await HeldLead.OfAsync(db, () => db.Deliveries.Where(d => d.ConnectionId == connection.Id && d.Reference == notice.Reference).Select(d => d.LeadId).Take(1).ToListAsync(stop), stop) is not [var lead]) return true;
-        var delivery = (await db.Deliveries.FromSql($"select * from deliveries where connection_id = {connection.Id} and reference = {notice.Reference} for update").ToListAsync(stop))[0];
-        if (delivery.ReceiptAt is not null) return true;
+        if (
+            await HeldLead.OfAsync(
+                db,
+                () =>
+                    db
+                        .Deliveries.Where(d => d.ConnectionId == connection.Id && d.Reference == notice.Reference)
+                        .Select(d => d.LeadId)
+                        .Take(1)
+                        .ToListAsync(stop),
+                stop
+            )
+            is not [var lead]
+        )
+            return true;
+        var delivery = (
+            await db
+                .Deliveries.FromSql(
+                    $"select * from deliveries where connection_id = {connection.Id} and reference = {notice.Reference} for update"
+                )
+                .ToListAsync(stop)
+        )[0];
+        if (delivery.ReceiptAt is not null)
+            return true;
         var at = notice.At == Instant.MinValue || notice.At > now ? now : notice.At;
         delivery.ReceiptAt = at;
         var (kind, words, arrived) = notice switch
         {
-            ServiceNotice.Receipt receipt => (receipt.Arrived ? StoryKind.TextDelivered : StoryKind.StepFailed, receipt.Reason, receipt.Arrived),
+            ServiceNotice.Receipt receipt => (
+                receipt.Arrived ? StoryKind.TextDelivered : StoryKind.StepFailed,
+                receipt.Reason,
+                receipt.Arrived
+            ),
             ServiceNotice.Call call => (StoryKind.Rang, call.Reason, call.Answered),
             _ => throw new InvalidOperationException($"A notice that nobody takes: {notice}"),
         };
         delivery.Reason = $"{connection.Name}: {words}";
-        db.Story.Add(new()
-        {
-            ClientId = delivery.ClientId,
-            LeadId = delivery.LeadId,
-            Kind = kind,
-            At = at,
-            KnownAt = now,
-            Words = words,
-            Fuse = delivery.Fuse,
-            Band = delivery.Band,
-            Step = delivery.Step,
-            BurnId = delivery.BurnId,
-            DeliveryId = delivery.Id,
-        });
+        db.Story.Add(
+            new()
+            {
+                ClientId = delivery.ClientId,
+                LeadId = delivery.LeadId,
+                Kind = kind,
+                At = at,
+                KnownAt = now,
+                Words = words,
+                Fuse = delivery.Fuse,
+                Band = delivery.Band,
+                Step = delivery.Step,
+                BurnId = delivery.BurnId,
+                DeliveryId = delivery.Id,
+            }
+        );
         if (!arrived && delivery is { BurnId: { } burnId, StepId: { } stepId })
         {
-            var failed = Happening.Of(EventKeys.DeliveryFailed, at, $"“{delivery.Step}” did not arrive: {words}", ("step", stepId)) with { Key = $"failed.{delivery.Id:N}" };
+            var failed = Happening.Of(
+                EventKeys.DeliveryFailed,
+                at,
+                $"“{delivery.Step}” did not arrive: {words}",
+                ("step", stepId)
+            ) with
+            {
+                Key = $"failed.{delivery.Id:N}",
+            };
             await burns.BringAsync(burnId, lead, new BurnEvent.Happened(failed), now, stop);
         }
 

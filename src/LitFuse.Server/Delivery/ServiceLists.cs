@@ -11,7 +11,9 @@ public sealed class ServiceLists(ConnectorKinds connectors, ConnectionOpener ope
 {
     private const int MostKept = 2000;
     private static readonly Duration Fresh = Duration.FromMinutes(1);
-    private readonly ConcurrentDictionary<string, (Instant At, IReadOnlyList<ListItem> Items)> kept = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, (Instant At, IReadOnlyList<ListItem> Items)> kept = new(
+        StringComparer.Ordinal
+    );
 
     /// <summary>Asks for the list of a setting.</summary>
     /// <param name="connection">Whose service.</param>
@@ -20,16 +22,30 @@ public sealed class ServiceLists(ConnectorKinds connectors, ConnectionOpener ope
     /// <param name="again">Ask even if it was asked lately.</param>
     /// <param name="stop">Cancels.</param>
     /// <returns>The list, or why there is none; both <c>null</c> while something must be chosen first.</returns>
-    public async Task<(IReadOnlyList<ListItem>? Items, string? Fault)> AskAsync(Connection connection, StepSetting setting, IReadOnlyDictionary<string, string> settings, bool again, CancellationToken stop)
+    public async Task<(IReadOnlyList<ListItem>? Items, string? Fault)> AskAsync(
+        Connection connection,
+        StepSetting setting,
+        IReadOnlyDictionary<string, string> settings,
+        bool again,
+        CancellationToken stop
+    )
     {
-        if (setting.ListNeeds.Any(n => string.IsNullOrEmpty(settings.GetValueOrDefault(n)))) return (null, null);
-        var key = string.Join('\n', [connection.Id.ToString(), connection.Secret, setting.List!, .. setting.ListNeeds.Select(n => settings[n])]);
+        if (setting.ListNeeds.Any(n => string.IsNullOrEmpty(settings.GetValueOrDefault(n))))
+            return (null, null);
+        var key = string.Join(
+            '\n',
+            [connection.Id.ToString(), connection.Secret, setting.List!, .. setting.ListNeeds.Select(n => settings[n])]
+        );
         var now = time.Now();
-        if (!again && kept.TryGetValue(key, out var known) && now - known.At < Fresh) return (known.Items, null);
+        if (!again && kept.TryGetValue(key, out var known) && now - known.At < Fresh)
+            return (known.Items, null);
         try
         {
-            var items = await connectors.Of(connection.Kind).ListAsync(opener.Open(connection), setting.List!, settings, stop);
-            if (kept.Count > MostKept) kept.Clear();
+            var items = await connectors
+                .Of(connection.Kind)
+                .ListAsync(opener.Open(connection), setting.List!, settings, stop);
+            if (kept.Count > MostKept)
+                kept.Clear();
             kept[key] = (now, items);
             return (items, null);
         }

@@ -15,24 +15,38 @@ public static class TestAim
         var settings = new Dictionary<string, string>(outgoing.Settings, StringComparer.Ordinal);
         // What has words says so in them; records are marked by their connector.
         var worded = settings.ContainsKey("subject") ? "subject" : "words";
-        if (settings.TryGetValue(worded, out var said)) settings[worded] = Said + said;
-        if (!onlyMe) return (outgoing with { Settings = settings }, null);
+        if (settings.TryGetValue(worded, out var said))
+            settings[worded] = Said + said;
+        if (!onlyMe)
+            return (outgoing with { Settings = settings }, null);
         switch (outgoing.Kind)
         {
-            case StepKinds.Text or StepKinds.TeamText or StepKinds.Ring or StepKinds.RingThrough or Features.Replies.MessagesIn.StopConfirmed:
-                return me?.TestPhone is { } phone ? (outgoing with { Settings = WithTo(settings, phone), To = phone }, null) : (outgoing, Missing("telephone number", me));
+            case StepKinds.Text
+            or StepKinds.TeamText
+            or StepKinds.Ring
+            or StepKinds.RingThrough
+            or Features.Replies.MessagesIn.StopConfirmed:
+                return me?.TestPhone is { } phone
+                    ? (outgoing with { Settings = WithTo(settings, phone), To = phone }, null)
+                    : (outgoing, Missing("telephone number", me));
             case StepKinds.ChannelPost or StepKinds.DirectPost:
-                if (me?.TestPerson is not { } person) return (outgoing, Missing("name in the team's chat", me));
-                if (settings.TryGetValue("channel", out var channel)) settings[worded] = $"{Said}to {channel}: {outgoing.Settings.GetValueOrDefault("words")}";
+                if (me?.TestPerson is not { } person)
+                    return (outgoing, Missing("name in the team's chat", me));
+                if (settings.TryGetValue("channel", out var channel))
+                    settings[worded] = $"{Said}to {channel}: {outgoing.Settings.GetValueOrDefault("words")}";
                 settings["person"] = person;
                 return (outgoing with { Kind = StepKinds.DirectPost, Settings = settings }, null);
             case OptInAsker.LetterKind or StepKinds.Letter or StepKinds.TeamLetter:
-                if (me?.TestEmail is not { } email) return (outgoing, Missing("email address", me));
+                if (me?.TestEmail is not { } email)
+                    return (outgoing, Missing("email address", me));
                 settings["to"] = email;
                 settings.Remove(StepKinds.Copies);
                 return (outgoing with { Settings = settings }, null);
             default:
-                return (outgoing, $"a test for {me?.Name ?? "one person"} alone, and records are made for nobody alone");
+                return (
+                    outgoing,
+                    $"a test for {me?.Name ?? "one person"} alone, and records are made for nobody alone"
+                );
         }
     }
 
@@ -42,5 +56,6 @@ public static class TestAim
         return settings;
     }
 
-    private static string Missing(string what, User? me) => $"a test for {me?.Name ?? "somebody"} alone, who has given no {what} under Setup";
+    private static string Missing(string what, User? me) =>
+        $"a test for {me?.Name ?? "somebody"} alone, who has given no {what} under Setup";
 }

@@ -1,5 +1,5 @@
-using LitFuse.Core.Stories;
 using LitFuse.Core.Fuses;
+using LitFuse.Core.Stories;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
@@ -15,13 +15,24 @@ public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, Time
     public async Task<int> WakeAsync(int most, CancellationToken stop)
     {
         var now = time.Now();
-        if (await NextWakeAsync(stop) is not { } next || next > now) return 0;
+        if (await NextWakeAsync(stop) is not { } next || next > now)
+            return 0;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var due = await (await AwakeAsync(stop)).AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).Take(most).Select(b => new { b.Id, b.LeadId }).ToListAsync(stop);
+        var due = await (await AwakeAsync(stop))
+            .AsNoTracking()
+            .Where(b => b.WakeAt <= now)
+            .OrderBy(b => b.WakeAt)
+            .Take(most)
+            .Select(b => new { b.Id, b.LeadId })
+            .ToListAsync(stop);
         var leads = (await HeldLead.FreeAsync(db, due.Select(d => d.LeadId), stop)).ToDictionary(l => l.Id);
-        var burns = (await HeldLead.BurnsAsync(db, leads.Values, due.Select(d => d.Id), stop)).Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).ToList();
+        var burns = (await HeldLead.BurnsAsync(db, leads.Values, due.Select(d => d.Id), stop))
+            .Where(b => b.WakeAt <= now)
+            .OrderBy(b => b.WakeAt)
+            .ToList();
         await events.ReadAnswersAsync([.. burns.Select(b => b.SubmissionId).Where(id => id != Guid.Empty)], stop);
-        foreach (var burn in burns) await events.BringAsync(burn, leads[burn.LeadId], new BurnEvent.Woken(), now, stop);
+        foreach (var burn in burns)
+            await events.BringAsync(burn, leads[burn.LeadId], new BurnEvent.Woken(), now, stop);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return burns.Count;
@@ -32,9 +43,18 @@ public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, Time
     {
         var now = time.Now();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await (await AwakeAsync(stop)).AsNoTracking().Where(b => b.WakeAt <= now).OrderBy(b => b.WakeAt).FirstOrDefaultAsync(stop) is not { } due) return;
+        if (
+            await (await AwakeAsync(stop))
+                .AsNoTracking()
+                .Where(b => b.WakeAt <= now)
+                .OrderBy(b => b.WakeAt)
+                .FirstOrDefaultAsync(stop)
+            is not { } due
+        )
+            return;
         var held = await HeldLead.ManyAsync(db, [due.LeadId], stop, mergedToo: true);
-        if (await HeldLead.BurnsAsync(db, held, [due.Id], stop) is not [{ WakeAt: { } wake } burn] || wake > now) return;
+        if (await HeldLead.BurnsAsync(db, held, [due.Id], stop) is not [{ WakeAt: { } wake } burn] || wake > now)
+            return;
         var lead = held[0].Lead;
         // Not compiled: that may be what fails.
         var version = await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == burn.FuseVersionId, stop);
@@ -47,17 +67,20 @@ public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, Time
     /// <returns>Why it cannot be, or <c>null</c>.</returns>
     public async Task<string?> RunAgainAsync(Burn burn, HeldLead lead, string who, Instant now, CancellationToken stop)
     {
-        if (burn.SetAsideAt is null) return "It is not set aside.";
+        if (burn.SetAsideAt is null)
+            return "It is not set aside.";
         var version = await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == burn.FuseVersionId, stop);
         var waited = burn.SetAside;
         (burn.SetAsideAt, burn.SetAsideBecause, burn.SetAside) = (null, null, []);
         writer.Tell(burn, lead.Lead, version, StoryKind.BurnRunAgain, null, null, $"{who} runs it again", now);
-        foreach (var what in waited.Append(new BurnEvent.Woken())) await events.BringAsync(burn, lead, what, now, stop);
+        foreach (var what in waited.Append(new BurnEvent.Woken()))
+            await events.BringAsync(burn, lead, what, now, stop);
         return null;
     }
 
     /// <summary>When the next burn wants waking.</summary>
-    public async Task<Instant?> NextWakeAsync(CancellationToken stop) => await (await AwakeAsync(stop)).Where(b => b.WakeAt != null).MinAsync(b => b.WakeAt, stop);
+    public async Task<Instant?> NextWakeAsync(CancellationToken stop) =>
+        await (await AwakeAsync(stop)).Where(b => b.WakeAt != null).MinAsync(b => b.WakeAt, stop);
 
     // While a client is held, its burns sleep on. Where none is, which is nearly always, the question stays one for the index.
     private async Task<IQueryable<Burn>> AwakeAsync(CancellationToken stop)
@@ -67,21 +90,41 @@ public sealed class BurnRun(AppDb db, LeadEvents events, BurnWriter writer, Time
     }
 
     /// <summary>Ends the burns of a lead whose fuses burn for somebody else who turned out to be the same.</summary>
-    public async Task EndDoublesAsync(HeldLead lead, IReadOnlyList<Guid> fuses, string because, Instant now, CancellationToken stop)
+    public async Task EndDoublesAsync(
+        HeldLead lead,
+        IReadOnlyList<Guid> fuses,
+        string because,
+        Instant now,
+        CancellationToken stop
+    )
     {
         var hearing = await HeldLead.HearingAsync(db, [lead], stop);
-        foreach (var burn in hearing.Where(b => fuses.Contains(b.FuseId))) await events.BringAsync(burn, lead, new BurnEvent.Ended(because), now, stop);
+        foreach (var burn in hearing.Where(b => fuses.Contains(b.FuseId)))
+            await events.BringAsync(burn, lead, new BurnEvent.Ended(because), now, stop);
     }
 
     /// <summary>Tells a burn that one of its deliveries ended.</summary>
-    public Task EndStepAsync(Guid burnId, HeldLead lead, BurnEvent.StepEnded ended, Instant now, CancellationToken stop) => BringAsync(burnId, lead, ended, now, stop);
+    public Task EndStepAsync(
+        Guid burnId,
+        HeldLead lead,
+        BurnEvent.StepEnded ended,
+        Instant now,
+        CancellationToken stop
+    ) => BringAsync(burnId, lead, ended, now, stop);
 
     /// <summary>Brings an event to one burn.</summary>
     /// <returns>The burn, or <c>null</c> when there is none by this id for this lead.</returns>
-    public async Task<Burn?> BringAsync(Guid burnId, HeldLead lead, BurnEvent happened, Instant now, CancellationToken stop)
+    public async Task<Burn?> BringAsync(
+        Guid burnId,
+        HeldLead lead,
+        BurnEvent happened,
+        Instant now,
+        CancellationToken stop
+    )
     {
         var burn = (await HeldLead.BurnsAsync(db, [lead], [burnId], stop)).SingleOrDefault();
-        if (burn is not null) await events.BringAsync(burn, lead, happened, now, stop);
+        if (burn is not null)
+            await events.BringAsync(burn, lead, happened, now, stop);
         return burn;
     }
 }

@@ -1,6 +1,6 @@
-using LitFuse.Core.Texts;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Stories;
+using LitFuse.Core.Texts;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Fuses;
@@ -14,16 +14,39 @@ namespace LitFuse.Server.Engine;
 /// <param name="Withdrawn">Steps to be taken back from delivery.</param>
 /// <param name="Happened">What its silent steps changed of the lead.</param>
 /// <param name="Lights">Fuses that it lights.</param>
-public sealed record Consequences(List<(string StepId, string Reason)> Withdrawn, List<Happening> Happened, List<Guid> Lights);
+public sealed record Consequences(
+    List<(string StepId, string Reason)> Withdrawn,
+    List<Happening> Happened,
+    List<Guid> Lights
+);
 
 /// <summary>Writes a decision down: the burn's new state, its deliveries and the story, all in the caller's transaction.</summary>
 public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog catalog, ILogger<BurnWriter> log)
 {
     /// <summary>Decides and writes, and goes on deciding while a step ends at once for want of a connection.</summary>
-    public Consequences Write(Burn burn, Lead lead, FuseVersion version, CompiledFuse fuse, BurnEvent happened, LeadFacts facts, ClientSetup setup, Instant now)
+    public Consequences Write(
+        Burn burn,
+        Lead lead,
+        FuseVersion version,
+        CompiledFuse fuse,
+        BurnEvent happened,
+        LeadFacts facts,
+        ClientSetup setup,
+        Instant now
+    )
     {
         var consequences = new Consequences([], [], []);
-        var named = facts with { Words = facts.Words with { Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = version.Definition.Name, ["link"] = address.OfFuse(version.FuseId) } } };
+        var named = facts with
+        {
+            Words = facts.Words with
+            {
+                Fuse = new Dictionary<string, string>(StringComparer.Ordinal)
+                {
+                    ["name"] = version.Definition.Name,
+                    ["link"] = address.OfFuse(version.FuseId),
+                },
+            },
+        };
         var silent = new SilentSteps(db, lead, setup, now, burn.State.Depth + 1);
         var ahead = new Queue<BurnEvent>([happened]);
         while (ahead.TryDequeue(out var next))
@@ -32,20 +55,31 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
             if (burn.SetAsideAt is not null)
             {
                 // What failed stays first, however much comes after it.
-                burn.SetAside = [.. burn.SetAside.Take(1), .. burn.SetAside.Skip(1).TakeLast(BurnState.MostHeard - 2), next];
+                burn.SetAside =
+                [
+                    .. burn.SetAside.Take(1),
+                    .. burn.SetAside.Skip(1).TakeLast(BurnState.MostHeard - 2),
+                    next,
+                ];
                 continue;
             }
 
             Decision decision;
             try
             {
-                if (burn.State.TornBecause is { } torn) throw new InvalidOperationException("what is stored of it cannot be read: " + torn);
+                if (burn.State.TornBecause is { } torn)
+                    throw new InvalidOperationException("what is stored of it cannot be read: " + torn);
                 decision = Decider.Decide(fuse, burn.State, next, named, now);
             }
             catch (Exception e) when (e is not (OutOfMemoryException or OperationCanceledException))
             {
                 // Deciding is pure: nothing has been done yet. Whoever else is in this transaction goes on.
-                log.LogError(e, "Burn {Burn} of {Fuse} is set aside: deciding for it failed.", burn.Id, NameOf(version));
+                log.LogError(
+                    e,
+                    "Burn {Burn} of {Fuse} is set aside: deciding for it failed.",
+                    burn.Id,
+                    NameOf(version)
+                );
                 SetAside(burn, lead, version, next, e, now);
                 continue;
             }
@@ -56,9 +90,12 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
                 switch (effect)
                 {
                     case BurnEffect.Deliver deliver:
-                        if (HandOrWhyNot(burn, lead, version, deliver, setup, now) is not { } reason) break;
+                        if (HandOrWhyNot(burn, lead, version, deliver, setup, now) is not { } reason)
+                            break;
                         Tell(burn, lead, version, StoryKind.StepFailed, deliver.BandId, deliver.StepId, reason, now);
-                        ahead.Enqueue(new BurnEvent.StepEnded(deliver.StepId, StepStatus.Failed, reason, Key: deliver.Key));
+                        ahead.Enqueue(
+                            new BurnEvent.StepEnded(deliver.StepId, StepStatus.Failed, reason, Key: deliver.Key)
+                        );
                         break;
                     case BurnEffect.Tell tell:
                         Tell(burn, lead, version, tell.Kind, tell.BandId, tell.StepId, tell.Words, now);
@@ -68,7 +105,16 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
                         Tell(burn, lead, version, kind, silently.BandId, silently.StepId, words, now);
                         break;
                     case BurnEffect.Notify notify:
-                        Tell(burn, lead, version, StoryKind.Noticed, null, notify.StepId, silent.Notify(notify.Person, notify.Words), now);
+                        Tell(
+                            burn,
+                            lead,
+                            version,
+                            StoryKind.Noticed,
+                            null,
+                            notify.StepId,
+                            silent.Notify(notify.Person, notify.Words),
+                            now
+                        );
                         break;
                     case BurnEffect.Withdraw withdraw:
                         consequences.Withdrawn.Add((withdraw.StepId, withdraw.Reason));
@@ -103,7 +149,16 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
     }
 
     /// <summary>Writes one line of a burn's story.</summary>
-    public StoryEvent Tell(Burn burn, Lead lead, FuseVersion version, StoryKind kind, string? bandId, string? stepId, string words, Instant at)
+    public StoryEvent Tell(
+        Burn burn,
+        Lead lead,
+        FuseVersion version,
+        StoryKind kind,
+        string? bandId,
+        string? stepId,
+        string words,
+        Instant at
+    )
     {
         var (band, step) = NamesOf(version.Definition, bandId, stepId);
         var line = new StoryEvent
@@ -124,10 +179,21 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
     }
 
     /// <summary>A version as the story names it.</summary>
-    public static string NameOf(FuseVersion version) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{version.Definition.Name}, v{version.Number}");
+    public static string NameOf(FuseVersion version) =>
+        string.Create(
+            System.Globalization.CultureInfo.InvariantCulture,
+            $"{version.Definition.Name}, v{version.Number}"
+        );
 
     /// <summary>Hands a step to delivery, and says so in the story.</summary>
-    public OutboxDelivery Hand(Burn burn, Lead lead, FuseVersion version, BurnEffect.Deliver deliver, Connection connection, Instant now)
+    public OutboxDelivery Hand(
+        Burn burn,
+        Lead lead,
+        FuseVersion version,
+        BurnEffect.Deliver deliver,
+        Connection connection,
+        Instant now
+    )
     {
         var (band, step) = NamesOf(version.Definition, deliver.BandId, deliver.StepId);
         var delivery = new OutboxDelivery
@@ -156,16 +222,41 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
             Segments = OutboxDelivery.SegmentsOf(deliver.Kind, deliver.Settings),
         };
         db.Deliveries.Add(delivery);
-        Tell(burn, lead, version, StoryKind.StepSent, deliver.BandId, deliver.StepId, "handed to " + connection.Name, now).DeliveryId = delivery.Id;
+        Tell(
+            burn,
+            lead,
+            version,
+            StoryKind.StepSent,
+            deliver.BandId,
+            deliver.StepId,
+            "handed to " + connection.Name,
+            now
+        ).DeliveryId = delivery.Id;
         return delivery;
     }
 
-    private string? HandOrWhyNot(Burn burn, Lead lead, FuseVersion version, BurnEffect.Deliver deliver, ClientSetup setup, Instant now)
+    private string? HandOrWhyNot(
+        Burn burn,
+        Lead lead,
+        FuseVersion version,
+        BurnEffect.Deliver deliver,
+        ClientSetup setup,
+        Instant now
+    )
     {
         var service = catalog.Find(deliver.Kind)!.Service!;
-        if (ThroughOf(deliver, service, setup.Connections) is not { } connection) return $"there is no connection to {service} to send through";
-        if (WhyNobody(deliver, setup, lead, out var to) is { } nobody) return nobody;
-        if (to is not null) deliver = deliver with { Settings = new Dictionary<string, string>(deliver.Settings, StringComparer.Ordinal) { [deliver.Kind == StepKinds.DirectPost ? "person" : "to"] = to } };
+        if (ThroughOf(deliver, service, setup.Connections) is not { } connection)
+            return $"there is no connection to {service} to send through";
+        if (WhyNobody(deliver, setup, lead, out var to) is { } nobody)
+            return nobody;
+        if (to is not null)
+            deliver = deliver with
+            {
+                Settings = new Dictionary<string, string>(deliver.Settings, StringComparer.Ordinal)
+                {
+                    [deliver.Kind == StepKinds.DirectPost ? "person" : "to"] = to,
+                },
+            };
         Hand(burn, lead, version, deliver, connection, now);
         return null;
     }
@@ -176,37 +267,68 @@ public sealed class BurnWriter(AppDb db, PublicAddress address, StepCatalog cata
         to = null;
         if (deliver.Kind == StepKinds.DirectPost && deliver.Settings.GetValueOrDefault("person") == "owner")
         {
-            if (setup.ColleagueOf("owner", lead) is not { } owner) return "nobody answers for them, so there was nobody to tell";
+            if (setup.ColleagueOf("owner", lead) is not { } owner)
+                return "nobody answers for them, so there was nobody to tell";
             to = owner.ChatPerson;
             return string.IsNullOrEmpty(to) ? $"{owner.Name} has given no name in the team's chat under Setup" : null;
         }
 
-        if (!deliver.Settings.TryGetValue("colleague", out var asked)) return null;
+        if (!deliver.Settings.TryGetValue("colleague", out var asked))
+            return null;
         if (asked is StepKinds.Team or StepKinds.Nobody)
         {
-            to = asked == StepKinds.Team ? string.Join(", ", setup.Colleagues.Values.Where(c => c.Reaches && !string.IsNullOrEmpty(c.Email)).OrderBy(c => c.Name, StringComparer.Ordinal).Select(c => c.Email))
-                : deliver.Settings.GetValueOrDefault(StepKinds.Copies)?.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).FirstOrDefault() ?? "";
+            to =
+                asked == StepKinds.Team
+                    ? string.Join(
+                        ", ",
+                        setup
+                            .Colleagues.Values.Where(c => c.Reaches && !string.IsNullOrEmpty(c.Email))
+                            .OrderBy(c => c.Name, StringComparer.Ordinal)
+                            .Select(c => c.Email)
+                    )
+                    : deliver
+                        .Settings.GetValueOrDefault(StepKinds.Copies)
+                        ?.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                        .FirstOrDefault()
+                        ?? "";
             return to.Length == 0 ? "there was no address to write to" : null;
         }
 
-        if (setup.ColleagueOf(asked, lead) is not { } colleague) return asked == "owner" ? "nobody answers for them, so there was nobody to tell" : "whom it was for does not work for this client any more";
+        if (setup.ColleagueOf(asked, lead) is not { } colleague)
+            return asked == "owner"
+                ? "nobody answers for them, so there was nobody to tell"
+                : "whom it was for does not work for this client any more";
         to = deliver.Kind == StepKinds.TeamLetter ? colleague.Email : colleague.Phone;
-        return string.IsNullOrEmpty(to) ? $"{colleague.Name} has given no {(deliver.Kind == StepKinds.TeamLetter ? "email address" : "telephone number")} under Setup" : null;
+        return string.IsNullOrEmpty(to)
+            ? $"{colleague.Name} has given no {(deliver.Kind == StepKinds.TeamLetter ? "email address" : "telephone number")} under Setup"
+            : null;
     }
 
     /// <summary>The connection that carries it: the one its step names, else the first of its service.</summary>
-    public static Connection? ThroughOf(BurnEffect.Deliver deliver, string service, IReadOnlyList<Connection> connections) => ThroughOf(deliver.Settings, service, connections);
+    public static Connection? ThroughOf(
+        BurnEffect.Deliver deliver,
+        string service,
+        IReadOnlyList<Connection> connections
+    ) => ThroughOf(deliver.Settings, service, connections);
 
     /// <summary>The same, by a step's settings.</summary>
-    public static Connection? ThroughOf(IReadOnlyDictionary<string, string> settings, string service, IReadOnlyList<Connection> connections)
+    public static Connection? ThroughOf(
+        IReadOnlyDictionary<string, string> settings,
+        string service,
+        IReadOnlyList<Connection> connections
+    )
     {
         var named = settings.GetValueOrDefault(StepKinds.Connection);
-        return connections.FirstOrDefault(c => c.Kind == service && (string.IsNullOrEmpty(named) || c.Id.ToString() == named));
+        return connections.FirstOrDefault(c =>
+            c.Kind == service && (string.IsNullOrEmpty(named) || c.Id.ToString() == named)
+        );
     }
 
     private static (string? Band, string? Step) NamesOf(FuseDefinition fuse, string? bandId, string? stepId)
     {
-        var band = fuse.Bands.FirstOrDefault(b => b.Id == bandId || (stepId is not null && b.Steps.Any(s => s.Id == stepId)));
+        var band = fuse.Bands.FirstOrDefault(b =>
+            b.Id == bandId || (stepId is not null && b.Steps.Any(s => s.Id == stepId))
+        );
         return (band?.Name, band?.Steps.FirstOrDefault(s => s.Id == stepId)?.Name);
     }
 }

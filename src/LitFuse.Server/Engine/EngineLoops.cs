@@ -4,7 +4,8 @@ using NodaTime;
 namespace LitFuse.Server.Engine;
 
 /// <summary>A loop that does work until there is none, then sleeps until woken, or until work falls due.</summary>
-public abstract class EngineLoop(Signal signal, IServiceScopeFactory scopes, TimeProvider time, ILogger log) : BackgroundService
+public abstract class EngineLoop(Signal signal, IServiceScopeFactory scopes, TimeProvider time, ILogger log)
+    : BackgroundService
 {
     /// <summary>The longest sleep: what a lost notice can cost.</summary>
     public static readonly TimeSpan LongestSleep = TimeSpan.FromSeconds(5);
@@ -24,11 +25,15 @@ public abstract class EngineLoop(Signal signal, IServiceScopeFactory scopes, Tim
                 await using var scope = scopes.CreateAsyncScope();
                 scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
                 var (more, next) = await WorkAsync(scope.ServiceProvider, stoppingToken);
-                if (more) continue;
+                if (more)
+                    continue;
                 if (next is { } due)
                 {
                     var until = (due - time.Now()).ToTimeSpan();
-                    sleep = until < sleep ? (until > TimeSpan.FromMilliseconds(1) ? until : TimeSpan.FromMilliseconds(1)) : sleep;
+                    sleep =
+                        until < sleep
+                            ? (until > TimeSpan.FromMilliseconds(1) ? until : TimeSpan.FromMilliseconds(1))
+                            : sleep;
                 }
             }
             catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
@@ -37,8 +42,14 @@ public abstract class EngineLoop(Signal signal, IServiceScopeFactory scopes, Tim
             }
             catch (Exception e)
             {
-                if (Problems.IsDatabaseDown(e)) log.LogWarning("{Loop}: the database cannot be reached ({Reason}); trying again in a second.", GetType().Name, e.Message);
-                else log.LogError(e, "{Loop} failed; trying again in a second.", GetType().Name);
+                if (Problems.IsDatabaseDown(e))
+                    log.LogWarning(
+                        "{Loop}: the database cannot be reached ({Reason}); trying again in a second.",
+                        GetType().Name,
+                        e.Message
+                    );
+                else
+                    log.LogError(e, "{Loop} failed; trying again in a second.", GetType().Name);
                 sleep = TimeSpan.FromSeconds(1);
             }
 
@@ -55,8 +66,12 @@ public abstract class EngineLoop(Signal signal, IServiceScopeFactory scopes, Tim
 }
 
 /// <summary>Received submissions become leads.</summary>
-public sealed class SubmissionLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<SubmissionLoop> log)
-    : EngineLoop(signals.Submissions, scopes, time, log)
+public sealed class SubmissionLoop(
+    Signals signals,
+    IServiceScopeFactory scopes,
+    TimeProvider time,
+    ILogger<SubmissionLoop> log
+) : EngineLoop(signals.Submissions, scopes, time, log)
 {
     private const int Handful = 8;
     private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(20);
@@ -65,18 +80,24 @@ public sealed class SubmissionLoop(Signals signals, IServiceScopeFactory scopes,
     private int singles;
 
     /// <inheritdoc />
-    protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
+    protected override async Task<(bool More, Instant? Next)> WorkAsync(
+        IServiceProvider services,
+        CancellationToken stop
+    )
     {
         var run = services.GetRequiredService<SubmissionRun>();
         try
         {
             var done = await run.RunAsync(singles > 0 ? 1 : SubmissionRun.MostAtOnce, stop);
-            if (done > 0) signals.Deliveries.Pulse();
-            if (run.Wakes) signals.Burns.Pulse();
+            if (done > 0)
+                signals.Deliveries.Pulse();
+            if (run.Wakes)
+                signals.Burns.Pulse();
             if (singles == 0)
             {
                 // Under load the next few are done together; the first of a quiet time waits for nothing.
-                if (done is > 0 and < Handful) await Task.Delay(Breath, stop);
+                if (done is > 0 and < Handful)
+                    await Task.Delay(Breath, stop);
                 return (done == SubmissionRun.MostAtOnce, null);
             }
 
@@ -87,7 +108,10 @@ public sealed class SubmissionLoop(Signals signals, IServiceScopeFactory scopes,
         {
             if (singles == 0)
             {
-                log.LogWarning("A batch of submissions could not be processed together ({Reason}); going one by one.", e.GetBaseException().Message);
+                log.LogWarning(
+                    "A batch of submissions could not be processed together ({Reason}); going one by one.",
+                    e.GetBaseException().Message
+                );
                 singles = SubmissionRun.MostAtOnce;
                 return (true, null);
             }
@@ -96,7 +120,9 @@ public sealed class SubmissionLoop(Signals signals, IServiceScopeFactory scopes,
 
             await using var scope = services.GetRequiredService<IServiceScopeFactory>().CreateAsyncScope();
             scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
-            await scope.ServiceProvider.GetRequiredService<SubmissionRun>().SetBackAsync(e.GetBaseException().Message, stop);
+            await scope
+                .ServiceProvider.GetRequiredService<SubmissionRun>()
+                .SetBackAsync(e.GetBaseException().Message, stop);
             return (true, null);
         }
     }
@@ -112,21 +138,31 @@ public sealed class BurnLoop(Signals signals, IServiceScopeFactory scopes, TimeP
     private int singles;
 
     /// <inheritdoc />
-    protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
+    protected override async Task<(bool More, Instant? Next)> WorkAsync(
+        IServiceProvider services,
+        CancellationToken stop
+    )
     {
         var run = services.GetRequiredService<BurnRun>();
         try
         {
             var woken = await run.WakeAsync(singles > 0 ? 1 : MostAtOnce, stop);
-            if (woken > 0) signals.Deliveries.Pulse();
-            if (singles > 0) singles = woken == 0 ? 0 : singles - 1;
-            return woken > 0 && (singles > 0 || woken == MostAtOnce) ? (true, null) : (false, await run.NextWakeAsync(stop));
+            if (woken > 0)
+                signals.Deliveries.Pulse();
+            if (singles > 0)
+                singles = woken == 0 ? 0 : singles - 1;
+            return woken > 0 && (singles > 0 || woken == MostAtOnce)
+                ? (true, null)
+                : (false, await run.NextWakeAsync(stop));
         }
         catch (Exception e) when (e is not OperationCanceledException && !Problems.IsDatabaseDown(e))
         {
             if (singles == 0)
             {
-                log.LogWarning("A batch of burns could not be woken together ({Reason}); going one by one.", e.GetBaseException().Message);
+                log.LogWarning(
+                    "A batch of burns could not be woken together ({Reason}); going one by one.",
+                    e.GetBaseException().Message
+                );
                 singles = MostAtOnce;
                 return (true, null);
             }

@@ -1,5 +1,5 @@
-using LitFuse.Core.Texts;
 using LitFuse.Core.Mapping;
+using LitFuse.Core.Texts;
 
 namespace LitFuse.Server.Engine;
 
@@ -9,8 +9,12 @@ public static class FieldChangeWords
     /// <summary><c>Fleet size: 4–9 → 10–24; Company: kept Nook, they now wrote Nook Ltd</c>; <c>null</c> where nothing worth telling changed.</summary>
     public static string? Of(IReadOnlyList<FieldChange> changes, IReadOnlyDictionary<string, LeadField> own)
     {
-        var told = changes.Where(c => c.Field is not ("junk_score" or "visitor_id" or "pages_seen")).Select(c => $"{LeadField.LabelOf(c.Field, own.GetValueOrDefault)}: {Say(c)}").ToList();
-        if (told.Count == 0) return null;
+        var told = changes
+            .Where(c => c.Field is not ("junk_score" or "visitor_id" or "pages_seen"))
+            .Select(c => $"{LeadField.LabelOf(c.Field, own.GetValueOrDefault)}: {Say(c)}")
+            .ToList();
+        if (told.Count == 0)
+            return null;
         var words = string.Join("; ", told);
         return Clip.Short(words, 2000);
     }

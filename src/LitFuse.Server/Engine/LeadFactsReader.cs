@@ -25,7 +25,16 @@ public sealed record Colleague(Guid Id, string Name, string? Email, string? Phon
 public static class LeadFactsReader
 {
     /// <summary>The facts for a lead whose burn was lit by <paramref name="answers"/> on <paramref name="form"/>.</summary>
-    public static LeadFacts Of(Lead lead, Client client, Form form, IReadOnlyList<Answer> answers, PublicAddress address, Colleague? owner = null, string source = "", IReadOnlyDictionary<string, LeadField>? fields = null)
+    public static LeadFacts Of(
+        Lead lead,
+        Client client,
+        Form form,
+        IReadOnlyList<Answer> answers,
+        PublicAddress address,
+        Colleague? owner = null,
+        string source = "",
+        IReadOnlyDictionary<string, LeadField>? fields = null
+    )
     {
         var words = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal)
         {
@@ -35,10 +44,20 @@ public static class LeadFactsReader
         };
         var asked = answers
             // A form that nobody has described asks whatever it sends.
-            .Where(a => a.Value.Length > 0 && (form.Fields.Count == 0 ? !ObviousMap.Tracking.Contains(a.Field) && a.Field != "page" : form.Fields.Any(f => f.Name == a.Field)))
+            .Where(a =>
+                a.Value.Length > 0
+                && (
+                    form.Fields.Count == 0
+                        ? !ObviousMap.Tracking.Contains(a.Field) && a.Field != "page"
+                        : form.Fields.Any(f => f.Name == a.Field)
+                )
+            )
             .Select(a => KeyValuePair.Create(form.LabelOf(a.Field), a.Value))
             .ToList();
-        var tracking = answers.Where(a => a.Value.Length > 0 && (ObviousMap.Tracking.Contains(a.Field) || a.Field == "page")).GroupBy(a => a.Field, StringComparer.Ordinal).ToDictionary(g => g.Key, g => g.First().Value, StringComparer.Ordinal);
+        var tracking = answers
+            .Where(a => a.Value.Length > 0 && (ObviousMap.Tracking.Contains(a.Field) || a.Field == "page"))
+            .GroupBy(a => a.Field, StringComparer.Ordinal)
+            .ToDictionary(g => g.Key, g => g.First().Value, StringComparer.Ordinal);
         return Bare(lead, client) with
         {
             Words = new WordFacts(words, One("name", client.Name), One("name", form.Name), asked)
@@ -62,34 +81,67 @@ public static class LeadFactsReader
     /// <param name="at">When.</param>
     /// <param name="how">In words before the form's name: <c>by the submission on</c>.</param>
     /// <param name="page">Where the visitor was, where the envelope says so.</param>
-    public static Happening Sent(string key, Form form, IReadOnlyList<Answer> answers, string source, Instant at, string how = "by the submission on", string? page = null)
+    public static Happening Sent(
+        string key,
+        Form form,
+        IReadOnlyList<Answer> answers,
+        string source,
+        Instant at,
+        string how = "by the submission on",
+        string? page = null
+    )
     {
         string? Said(string field) => answers.FirstOrDefault(a => a.Field == field)?.Value;
         return Happening.Of(
-            key, at, $"{how} {form.Name}", ("form", form.Key), ("page", page ?? Said("landing_path") ?? Said("page") ?? ""), ("source", source),
-            ("account", form.Place?.Name ?? ""), ("campaign", Said("utm_campaign") ?? Said("campaign") ?? ""));
+            key,
+            at,
+            $"{how} {form.Name}",
+            ("form", form.Key),
+            ("page", page ?? Said("landing_path") ?? Said("page") ?? ""),
+            ("source", source),
+            ("account", form.Place?.Name ?? ""),
+            ("campaign", Said("utm_campaign") ?? Said("campaign") ?? "")
+        );
     }
 
     /// <summary>The same lead, given to somebody.</summary>
-    public static LeadFacts OwnedBy(LeadFacts facts, Colleague owner) => facts with
-    {
-        Words = facts.Words with { Owner = WordsOf(owner) },
-        More = new Dictionary<string, string>(facts.More, StringComparer.Ordinal) { [Facts.Owner] = owner.Name },
-    };
+    public static LeadFacts OwnedBy(LeadFacts facts, Colleague owner) =>
+        facts with
+        {
+            Words = facts.Words with { Owner = WordsOf(owner) },
+            More = new Dictionary<string, string>(facts.More, StringComparer.Ordinal) { [Facts.Owner] = owner.Name },
+        };
 
     private static Dictionary<string, string> WordsOf(Colleague owner) =>
-        new(StringComparer.Ordinal) { ["name"] = owner.Name, ["first_name"] = PersonNames.Split(owner.Name).First ?? owner.Name, ["email"] = owner.Email ?? "", ["phone"] = owner.Phone ?? "" };
+        new(StringComparer.Ordinal)
+        {
+            ["name"] = owner.Name,
+            ["first_name"] = PersonNames.Split(owner.Name).First ?? owner.Name,
+            ["email"] = owner.Email ?? "",
+            ["phone"] = owner.Phone ?? "",
+        };
 
     /// <summary>What the gate needs, and nothing of the words.</summary>
     public static LeadFacts Bare(Lead lead, Client client) =>
-        new(lead.Fields, NoWords, lead.PhoneReadable, lead.OptedOutAt is not null, DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(), client.SendHours(), lead.DoNotContactAt is not null)
+        new(
+            lead.Fields,
+            NoWords,
+            lead.PhoneReadable,
+            lead.OptedOutAt is not null,
+            DateTimeZoneProviders.Tzdb.GetZoneOrNull(lead.Zone) ?? client.DateTimeZone(),
+            client.SendHours(),
+            lead.DoNotContactAt is not null
+        )
         {
             ZoneBecause = lead.ZoneBecause,
             AskedAt = lead.AskedAt,
             MostADay = client.MostADay,
             EmailBounces = lead.EmailBouncedAt is not null,
             HasEmail = !string.IsNullOrEmpty(lead.Email),
-            PhoneCountry = lead.PhoneReadable && lead.Phone is { } phone ? PhoneReader.Read(phone, client.Country).Phone?.Country : null,
+            PhoneCountry =
+                lead.PhoneReadable && lead.Phone is { } phone
+                    ? PhoneReader.Read(phone, client.Country).Phone?.Country
+                    : null,
             ClientZone = client.DateTimeZone(),
             WorkHours = client.WorkHours(),
             Tags = lead.Tags,
@@ -98,7 +150,14 @@ public static class LeadFactsReader
 
     private static readonly WordFacts NoWords = new(One("name", ""), One("name", ""), One("name", ""), []);
 
-    private static Dictionary<string, string> More(Lead lead, Form form, IReadOnlyList<Answer> answers, Dictionary<string, string> tracking, Colleague? owner, string source)
+    private static Dictionary<string, string> More(
+        Lead lead,
+        Form form,
+        IReadOnlyList<Answer> answers,
+        Dictionary<string, string> tracking,
+        Colleague? owner,
+        string source
+    )
     {
         var more = new Dictionary<string, string>(StringComparer.Ordinal)
         {
@@ -108,12 +167,15 @@ public static class LeadFactsReader
             [Facts.Form] = form.Key,
             [Facts.Source] = source,
         };
-        foreach (var answer in answers) more.TryAdd(Facts.Answer + answer.Field, answer.Value);
-        foreach (var (key, value) in tracking) more[Facts.Tracking + key] = value;
+        foreach (var answer in answers)
+            more.TryAdd(Facts.Answer + answer.Field, answer.Value);
+        foreach (var (key, value) in tracking)
+            more[Facts.Tracking + key] = value;
         return more;
     }
 
-    private static Dictionary<string, string> One(string key, string value) => new(StringComparer.Ordinal) { [key] = value };
+    private static Dictionary<string, string> One(string key, string value) =>
+        new(StringComparer.Ordinal) { [key] = value };
 }
 
 /// <summary>Where people and services reach this server.</summary>

@@ -1,6 +1,6 @@
-using LitFuse.Core.Texts;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
+using LitFuse.Core.Texts;
 using LitFuse.Server.Features.Leads;
 
 namespace LitFuse.Server.Engine;
@@ -15,7 +15,8 @@ public static class LeadFiller
         lead.FirstName = fields.GetValueOrDefault("first_name");
         lead.LastName = fields.GetValueOrDefault("last_name");
         var email = EmailReader.Read(fields.GetValueOrDefault("email")).Email;
-        if (lead.Email != email) (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
+        if (lead.Email != email)
+            (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
         lead.Email = email;
         var readable = phone is not null && phone.E164 == fields.GetValueOrDefault("phone");
         if (readable || !lead.PhoneReadable)
@@ -24,7 +25,14 @@ public static class LeadFiller
             lead.PhoneReadable = readable;
         }
 
-        var zone = LeadZone.Read(lead.PhoneReadable ? lead.Phone : null, readable ? phone!.Country : lead.PhoneReadable ? PhoneReader.Read(lead.Phone, "ZZ").Phone?.Country : null, fields, clientZone);
+        var zone = LeadZone.Read(
+            lead.PhoneReadable ? lead.Phone : null,
+            readable ? phone!.Country
+                : lead.PhoneReadable ? PhoneReader.Read(lead.Phone, "ZZ").Phone?.Country
+                : null,
+            fields,
+            clientZone
+        );
         (lead.Zone, lead.ZoneBecause) = (zone.Zone, zone.Because);
 
         Index(lead);
@@ -33,9 +41,12 @@ public static class LeadFiller
     /// <summary>Keeps beside them what nobody mapped; the newest of each name stays.</summary>
     public static void Keep(Lead lead, IReadOnlyDictionary<string, string> unmapped)
     {
-        if (unmapped.Count == 0) return;
+        if (unmapped.Count == 0)
+            return;
         var all = new Dictionary<string, string>(unmapped, StringComparer.Ordinal);
-        foreach (var (name, value) in lead.Unmapped) if (all.Count < Core.Mapping.MappedLead.MostUnmapped) all.TryAdd(name, value);
+        foreach (var (name, value) in lead.Unmapped)
+            if (all.Count < Core.Mapping.MappedLead.MostUnmapped)
+                all.TryAdd(name, value);
         lead.Unmapped = all;
     }
 
@@ -49,7 +60,11 @@ public static class LeadFiller
     /// <summary>Writes anew what the search looks in.</summary>
     public static void Index(Lead lead)
     {
-        var search = string.Join('\n', lead.Fields.Values.Prepend(lead.ShownName()).Concat(lead.Tags).Concat(lead.Unmapped.Values)).ToLowerInvariant();
+        var search = string.Join(
+                '\n',
+                lead.Fields.Values.Prepend(lead.ShownName()).Concat(lead.Tags).Concat(lead.Unmapped.Values)
+            )
+            .ToLowerInvariant();
         lead.SearchText = Clip.To(search, 2000);
     }
 }

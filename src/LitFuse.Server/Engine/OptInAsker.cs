@@ -26,7 +26,11 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
 
     /// <summary>Whether this submission waits for its lead's confirming.</summary>
     public bool Asks(Form form, Submission submission, MappedLead mapped, Func<string, bool> hasConfirmed) =>
-        form.OptIn is not null && !submission.Quiet && mapped.Email is { } email && Envelope.Read(submission.Envelope)?.Via is not ("hand" or "import") && !hasConfirmed(email);
+        form.OptIn is not null
+        && !submission.Quiet
+        && mapped.Email is { } email
+        && Envelope.Read(submission.Envelope)?.Via is not ("hand" or "import")
+        && !hasConfirmed(email);
 
     /// <summary>Writes the letter into the outbox, in the caller's transaction.</summary>
     public void Ask(Lead lead, Submission submission, Form form, string email, ClientSetup setup, Instant now)
@@ -35,7 +39,13 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
         var token = RandomNumberGenerator.GetString("abcdefghjkmnpqrstuvwxyz23456789", 40);
         (submission.Status, submission.Reason) = (SubmissionStatus.Unconfirmed, $"{email} is asked to confirm");
         // A name that somebody typed is put in last, so that it cannot stand for the link.
-        string Filled(string text) => text.Replace("{client}", setup.Client.Name, StringComparison.Ordinal).Replace("{name}", (lead.FirstName ?? lead.ShownName()).Replace("{", "", StringComparison.Ordinal), StringComparison.Ordinal);
+        string Filled(string text) =>
+            text.Replace("{client}", setup.Client.Name, StringComparison.Ordinal)
+                .Replace(
+                    "{name}",
+                    (lead.FirstName ?? lead.ShownName()).Replace("{", "", StringComparison.Ordinal),
+                    StringComparison.Ordinal
+                );
         var connection = setup.Connections.FirstOrDefault(c => c.Kind == Service);
         if (connection is null)
         {
@@ -44,18 +54,20 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
             return;
         }
 
-        db.OptIns.Add(new()
-        {
-            Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
-            ClientId = lead.ClientId,
-            LeadId = lead.Id,
-            FormId = form.Id,
-            SubmissionId = submission.Id,
-            TokenHash = Hash(token),
-            Email = email,
-            AskedAt = now,
-            ExpiresAt = now + Duration.FromHours(letter.Hours),
-        });
+        db.OptIns.Add(
+            new()
+            {
+                Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+                ClientId = lead.ClientId,
+                LeadId = lead.Id,
+                FormId = form.Id,
+                SubmissionId = submission.Id,
+                TokenHash = Hash(token),
+                Email = email,
+                AskedAt = now,
+                ExpiresAt = now + Duration.FromHours(letter.Hours),
+            }
+        );
         var delivery = new OutboxDelivery
         {
             Id = Guid.CreateVersion7(),
@@ -82,7 +94,13 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
             DueAt = now,
         };
         db.Deliveries.Add(delivery);
-        Tell(lead, submission, StoryKind.OptInAsked, $"{email} is asked to confirm, within {letter.Hours} h; nothing else happens until then", now).DeliveryId = delivery.Id;
+        Tell(
+            lead,
+            submission,
+            StoryKind.OptInAsked,
+            $"{email} is asked to confirm, within {letter.Hours} h; nothing else happens until then",
+            now
+        ).DeliveryId = delivery.Id;
     }
 
     /// <summary>As it is kept of a link's token.</summary>
@@ -90,7 +108,16 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
 
     private StoryEvent Tell(Lead lead, Submission submission, StoryKind kind, string words, Instant now)
     {
-        var line = new StoryEvent { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = now, KnownAt = now, Words = words, SubmissionId = submission.Id };
+        var line = new StoryEvent
+        {
+            ClientId = lead.ClientId,
+            LeadId = lead.Id,
+            Kind = kind,
+            At = now,
+            KnownAt = now,
+            Words = words,
+            SubmissionId = submission.Id,
+        };
         db.Story.Add(line);
         return line;
     }

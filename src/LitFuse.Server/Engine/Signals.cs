@@ -8,7 +8,8 @@ public sealed class Signal : IDisposable
     /// <summary>There may be work.</summary>
     public void Pulse()
     {
-        if (pulse.CurrentCount > 0) return;
+        if (pulse.CurrentCount > 0)
+            return;
         try
         {
             pulse.Release();
@@ -32,29 +33,30 @@ public sealed class Signals : IDisposable
     private readonly Dictionary<string, Signal> byName;
 
     /// <summary>Makes them.</summary>
-    public Signals() => byName = new(StringComparer.Ordinal)
-    {
-        ["submissions"] = Submissions,
-        ["deliveries"] = Deliveries,
-        ["burns"] = Burns,
-        ["notices"] = Notices,
-        ["looks"] = Looks,
-        ["verifies"] = Verifies,
-        ["polls"] = Polls,
-        ["imports"] = Imports,
-        ["daily-files"] = DailyFiles,
-        ["reprocessings"] = Reprocessings,
-        ["opt-ins"] = OptIns,
-        ["clocks"] = Clocks,
-        ["nightly-files"] = NightlyFiles,
-        ["backtests"] = Backtests,
-        ["catch-ups"] = CatchUps,
-        ["calls"] = Calls,
-        ["lines"] = Lines,
-        ["thanks"] = Thanks,
-        ["proofs"] = Proofs,
-        ["comparisons"] = Comparisons,
-    };
+    public Signals() =>
+        byName = new(StringComparer.Ordinal)
+        {
+            ["submissions"] = Submissions,
+            ["deliveries"] = Deliveries,
+            ["burns"] = Burns,
+            ["notices"] = Notices,
+            ["looks"] = Looks,
+            ["verifies"] = Verifies,
+            ["polls"] = Polls,
+            ["imports"] = Imports,
+            ["daily-files"] = DailyFiles,
+            ["reprocessings"] = Reprocessings,
+            ["opt-ins"] = OptIns,
+            ["clocks"] = Clocks,
+            ["nightly-files"] = NightlyFiles,
+            ["backtests"] = Backtests,
+            ["catch-ups"] = CatchUps,
+            ["calls"] = Calls,
+            ["lines"] = Lines,
+            ["thanks"] = Thanks,
+            ["proofs"] = Proofs,
+            ["comparisons"] = Comparisons,
+        };
 
     /// <summary>Fuses to be lit for leads that came before they were armed.</summary>
     public Signal CatchUps { get; } = new();
@@ -119,18 +121,21 @@ public sealed class Signals : IDisposable
     /// <summary>Wakes the loop that a notice names.</summary>
     public void Named(string name)
     {
-        if (byName.TryGetValue(name, out var signal)) signal.Pulse();
+        if (byName.TryGetValue(name, out var signal))
+            signal.Pulse();
     }
 
     /// <summary>Wakes all of them.</summary>
     public void All()
     {
-        foreach (var signal in byName.Values) signal.Pulse();
+        foreach (var signal in byName.Values)
+            signal.Pulse();
     }
 
     /// <inheritdoc />
     public void Dispose()
     {
-        foreach (var signal in byName.Values) signal.Dispose();
+        foreach (var signal in byName.Values)
+            signal.Dispose();
     }
 }

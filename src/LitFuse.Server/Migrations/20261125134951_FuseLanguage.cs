@@ -17,48 +17,50 @@ namespace LitFuse.Server.Migrations
                 table: "leads",
                 type: "text",
                 nullable: false,
-                defaultValue: "New");
+                defaultValue: "New"
+            );
 
             migrationBuilder.AddColumn<int>(
                 name: "times_asked",
                 table: "leads",
                 type: "integer",
                 nullable: false,
-                defaultValue: 1);
+                defaultValue: 1
+            );
 
             migrationBuilder.AddColumn<string>(
                 name: "zone_because",
                 table: "leads",
                 type: "text",
                 nullable: false,
-                defaultValue: "");
+                defaultValue: ""
+            );
 
-            migrationBuilder.AddColumn<string>(
-                name: "hours",
-                table: "deliveries",
-                type: "jsonb",
-                nullable: true);
+            migrationBuilder.AddColumn<string>(name: "hours", table: "deliveries", type: "jsonb", nullable: true);
 
             migrationBuilder.AddColumn<string>(
                 name: "retry",
                 table: "deliveries",
                 type: "text",
                 nullable: false,
-                defaultValue: "usual");
+                defaultValue: "usual"
+            );
 
             migrationBuilder.AddColumn<string[]>(
                 name: "stages",
                 table: "clients",
                 type: "text[]",
                 nullable: false,
-                defaultValueSql: "'{New,Spoken,Won,Lost}'::text[]");
+                defaultValueSql: "'{New,Spoken,Won,Lost}'::text[]"
+            );
 
             migrationBuilder.AddColumn<int>(
                 name: "version",
                 table: "burns",
                 type: "integer",
                 nullable: false,
-                defaultValue: 0);
+                defaultValue: 0
+            );
 
             migrationBuilder.CreateTable(
                 name: "fuse_clocks",
@@ -67,7 +69,7 @@ namespace LitFuse.Server.Migrations
                     fuse_version_id = table.Column<Guid>(type: "uuid", nullable: false),
                     place = table.Column<int>(type: "integer", nullable: false),
                     client_id = table.Column<Guid>(type: "uuid", nullable: false),
-                    next_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                    next_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                 },
                 constraints: table =>
                 {
@@ -77,8 +79,10 @@ namespace LitFuse.Server.Migrations
                         column: x => x.fuse_version_id,
                         principalTable: "fuse_versions",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "incoming_texts",
@@ -94,7 +98,7 @@ namespace LitFuse.Server.Migrations
                     at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     known_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     lead_id = table.Column<Guid>(type: "uuid", nullable: true),
-                    meaning = table.Column<string>(type: "text", nullable: false)
+                    meaning = table.Column<string>(type: "text", nullable: false),
                 },
                 constraints: table =>
                 {
@@ -104,8 +108,10 @@ namespace LitFuse.Server.Migrations
                         column: x => x.connection_id,
                         principalTable: "connections",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "notices",
@@ -117,7 +123,7 @@ namespace LitFuse.Server.Migrations
                     lead_id = table.Column<Guid>(type: "uuid", nullable: false),
                     words = table.Column<string>(type: "text", nullable: false),
                     at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
-                    read_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                    read_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                 },
                 constraints: table =>
                 {
@@ -127,8 +133,10 @@ namespace LitFuse.Server.Migrations
                         column: x => x.lead_id,
                         principalTable: "leads",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "ready_words",
@@ -141,114 +149,98 @@ namespace LitFuse.Server.Migrations
                     words = table.Column<string>(type: "text", nullable: false),
                     subject = table.Column<string>(type: "text", nullable: true),
                     made_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
-                    made_by = table.Column<Guid>(type: "uuid", nullable: true)
+                    made_by = table.Column<Guid>(type: "uuid", nullable: true),
                 },
                 constraints: table =>
                 {
-                    table.PrimaryKey("pk_ready_words", x => new { x.client_id, x.key, x.version });
-                });
+                    table.PrimaryKey("pk_ready_words", x => new
+                    {
+                        x.client_id,
+                        x.key,
+                        x.version,
+                    });
+                }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_leads_client_id_stage",
                 table: "leads",
-                columns: new[] { "client_id", "stage" });
+                columns: new[] { "client_id", "stage" }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_deliveries_of_burns",
                 table: "deliveries",
                 column: "burn_id",
-                filter: "burn_id is not null and status = 'due'");
+                filter: "burn_id is not null and status = 'due'"
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_burns_hearing",
                 table: "burns",
                 column: "lead_id",
-                filter: "status in ('burning', 'listening')");
+                filter: "status in ('burning', 'listening')"
+            );
 
-            migrationBuilder.CreateIndex(
-                name: "ix_fuse_clocks_next_at",
-                table: "fuse_clocks",
-                column: "next_at");
+            migrationBuilder.CreateIndex(name: "ix_fuse_clocks_next_at", table: "fuse_clocks", column: "next_at");
 
             migrationBuilder.CreateIndex(
                 name: "ix_incoming_texts_connection_id_reference",
                 table: "incoming_texts",
                 columns: new[] { "connection_id", "reference" },
-                unique: true);
+                unique: true
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_incoming_texts_lead_id_at",
                 table: "incoming_texts",
-                columns: new[] { "lead_id", "at" });
+                columns: new[] { "lead_id", "at" }
+            );
 
-            migrationBuilder.CreateIndex(
-                name: "ix_notices_lead_id",
-                table: "notices",
-                column: "lead_id");
+            migrationBuilder.CreateIndex(name: "ix_notices_lead_id", table: "notices", column: "lead_id");
 
             migrationBuilder.CreateIndex(
                 name: "ix_notices_user_id_at",
                 table: "notices",
-                columns: new[] { "user_id", "at" });
+                columns: new[] { "user_id", "at" }
+            );
 
-            migrationBuilder.Sql("update leads l set times_asked = n.n from (select lead_id, count(*) n from submissions where lead_id is not null group by lead_id having count(*) > 1) n where n.lead_id = l.id");
+            migrationBuilder.Sql(
+                "update leads l set times_asked = n.n from (select lead_id, count(*) n from submissions where lead_id is not null group by lead_id having count(*) > 1) n where n.lead_id = l.id"
+            );
             migrationBuilder.Sql(Features.Clients.RevisionTriggers.PeopleSql);
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.DropTable(
-                name: "fuse_clocks");
+            migrationBuilder.DropTable(name: "fuse_clocks");
 
-            migrationBuilder.DropTable(
-                name: "incoming_texts");
+            migrationBuilder.DropTable(name: "incoming_texts");
 
-            migrationBuilder.DropTable(
-                name: "notices");
+            migrationBuilder.DropTable(name: "notices");
 
-            migrationBuilder.DropTable(
-                name: "ready_words");
+            migrationBuilder.DropTable(name: "ready_words");
 
-            migrationBuilder.DropIndex(
-                name: "ix_leads_client_id_stage",
-                table: "leads");
+            migrationBuilder.DropIndex(name: "ix_leads_client_id_stage", table: "leads");
 
-            migrationBuilder.DropIndex(
-                name: "ix_deliveries_of_burns",
-                table: "deliveries");
+            migrationBuilder.DropIndex(name: "ix_deliveries_of_burns", table: "deliveries");
 
-            migrationBuilder.DropIndex(
-                name: "ix_burns_hearing",
-                table: "burns");
+            migrationBuilder.DropIndex(name: "ix_burns_hearing", table: "burns");
 
-            migrationBuilder.DropColumn(
-                name: "stage",
-                table: "leads");
+            migrationBuilder.DropColumn(name: "stage", table: "leads");
 
-            migrationBuilder.DropColumn(
-                name: "times_asked",
-                table: "leads");
+            migrationBuilder.DropColumn(name: "times_asked", table: "leads");
 
-            migrationBuilder.DropColumn(
-                name: "zone_because",
-                table: "leads");
+            migrationBuilder.DropColumn(name: "zone_because", table: "leads");
 
-            migrationBuilder.DropColumn(
-                name: "hours",
-                table: "deliveries");
+            migrationBuilder.DropColumn(name: "hours", table: "deliveries");
 
-            migrationBuilder.DropColumn(
-                name: "retry",
-                table: "deliveries");
+            migrationBuilder.DropColumn(name: "retry", table: "deliveries");
 
-            migrationBuilder.DropColumn(
-                name: "stages",
-                table: "clients");
+            migrationBuilder.DropColumn(name: "stages", table: "clients");
 
-            migrationBuilder.DropColumn(
-                name: "version",
-                table: "burns");
+            migrationBuilder.DropColumn(name: "version", table: "burns");
         }
     }
 }

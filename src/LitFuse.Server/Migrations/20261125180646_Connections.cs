@@ -15,25 +15,23 @@ namespace LitFuse.Server.Migrations
                 table: "connections",
                 type: "jsonb",
                 nullable: false,
-                defaultValueSql: "'{}'::jsonb");
+                defaultValueSql: "'{}'::jsonb"
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_deliveries_ended",
                 table: "deliveries",
                 columns: new[] { "connection_id", "ended_at" },
-                filter: "ended_at is not null");
+                filter: "ended_at is not null"
+            );
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.DropIndex(
-                name: "ix_deliveries_ended",
-                table: "deliveries");
+            migrationBuilder.DropIndex(name: "ix_deliveries_ended", table: "deliveries");
 
-            migrationBuilder.DropColumn(
-                name: "details",
-                table: "connections");
+            migrationBuilder.DropColumn(name: "details", table: "connections");
         }
     }
 }

@@ -22,12 +22,13 @@ namespace LitFuse.Server.Migrations
                     sheet = table.Column<string>(type: "text", nullable: false),
                     row_key = table.Column<Guid>(type: "uuid", nullable: false),
                     cells = table.Column<string>(type: "jsonb", nullable: false),
-                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_file_rows", x => x.id);
-                });
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "nightly_files",
@@ -47,7 +48,7 @@ namespace LitFuse.Server.Migrations
                     sent_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     rows = table.Column<int>(type: "integer", nullable: true),
                     fault = table.Column<string>(type: "text", nullable: true),
-                    made_by = table.Column<Guid>(type: "uuid", nullable: true)
+                    made_by = table.Column<Guid>(type: "uuid", nullable: true),
                 },
                 constraints: table =>
                 {
@@ -57,8 +58,10 @@ namespace LitFuse.Server.Migrations
                         column: x => x.connection_id,
                         principalTable: "connections",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "service_news",
@@ -72,7 +75,7 @@ namespace LitFuse.Server.Migrations
                     words = table.Column<string>(type: "text", nullable: false),
                     lead_id = table.Column<Guid>(type: "uuid", nullable: false),
                     at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
-                    known_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                    known_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                 },
                 constraints: table =>
                 {
@@ -82,52 +85,45 @@ namespace LitFuse.Server.Migrations
                         column: x => x.connection_id,
                         principalTable: "connections",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_file_rows_client_id_sheet_row_key_id",
                 table: "file_rows",
-                columns: new[] { "client_id", "sheet", "row_key", "id" });
+                columns: new[] { "client_id", "sheet", "row_key", "id" }
+            );
 
-            migrationBuilder.CreateIndex(
-                name: "ix_file_rows_lead_id",
-                table: "file_rows",
-                column: "lead_id");
+            migrationBuilder.CreateIndex(name: "ix_file_rows_lead_id", table: "file_rows", column: "lead_id");
 
             migrationBuilder.CreateIndex(
                 name: "ix_nightly_files_connection_id",
                 table: "nightly_files",
-                column: "connection_id");
+                column: "connection_id"
+            );
 
-            migrationBuilder.CreateIndex(
-                name: "ix_nightly_files_due_at",
-                table: "nightly_files",
-                column: "due_at");
+            migrationBuilder.CreateIndex(name: "ix_nightly_files_due_at", table: "nightly_files", column: "due_at");
 
             migrationBuilder.CreateIndex(
                 name: "ix_service_news_connection_id_reference",
                 table: "service_news",
                 columns: new[] { "connection_id", "reference" },
-                unique: true);
+                unique: true
+            );
 
-            migrationBuilder.CreateIndex(
-                name: "ix_service_news_lead_id",
-                table: "service_news",
-                column: "lead_id");
+            migrationBuilder.CreateIndex(name: "ix_service_news_lead_id", table: "service_news", column: "lead_id");
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.DropTable(
-                name: "file_rows");
+            migrationBuilder.DropTable(name: "file_rows");
 
-            migrationBuilder.DropTable(
-                name: "nightly_files");
+            migrationBuilder.DropTable(name: "nightly_files");
 
-            migrationBuilder.DropTable(
-                name: "service_news");
+            migrationBuilder.DropTable(name: "service_news");
         }
     }
 }

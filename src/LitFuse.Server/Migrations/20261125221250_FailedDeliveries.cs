@@ -14,15 +14,14 @@ namespace LitFuse.Server.Migrations
                 name: "ix_deliveries_failed",
                 table: "deliveries",
                 columns: new[] { "client_id", "made_at" },
-                filter: "status = 'failed'");
+                filter: "status = 'failed'"
+            );
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.DropIndex(
-                name: "ix_deliveries_failed",
-                table: "deliveries");
+            migrationBuilder.DropIndex(name: "ix_deliveries_failed", table: "deliveries");
         }
     }
 }

@@ -12,35 +12,30 @@ namespace LitFuse.Server.Migrations
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.AddColumn<Guid>(
-                name: "catch_up_after",
-                table: "fuses",
-                type: "uuid",
-                nullable: true);
+            migrationBuilder.AddColumn<Guid>(name: "catch_up_after", table: "fuses", type: "uuid", nullable: true);
 
             migrationBuilder.AddColumn<Instant>(
                 name: "catch_up_since",
                 table: "fuses",
                 type: "timestamp with time zone",
-                nullable: true);
+                nullable: true
+            );
 
             migrationBuilder.AddColumn<Instant>(
                 name: "catch_up_until",
                 table: "fuses",
                 type: "timestamp with time zone",
-                nullable: true);
+                nullable: true
+            );
 
             migrationBuilder.AddColumn<Instant>(
                 name: "held_at",
                 table: "clients",
                 type: "timestamp with time zone",
-                nullable: true);
+                nullable: true
+            );
 
-            migrationBuilder.AddColumn<Guid>(
-                name: "held_by",
-                table: "clients",
-                type: "uuid",
-                nullable: true);
+            migrationBuilder.AddColumn<Guid>(name: "held_by", table: "clients", type: "uuid", nullable: true);
 
             migrationBuilder.CreateTable(
                 name: "backtests",
@@ -63,7 +58,7 @@ namespace LitFuse.Server.Migrations
                     made_by = table.Column<Guid>(type: "uuid", nullable: false),
                     made_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
-                    leased_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                    leased_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                 },
                 constraints: table =>
                 {
@@ -73,8 +68,10 @@ namespace LitFuse.Server.Migrations
                         column: x => x.fuse_id,
                         principalTable: "fuses",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "fuse_presences",
@@ -84,7 +81,7 @@ namespace LitFuse.Server.Migrations
                     user_id = table.Column<Guid>(type: "uuid", nullable: false),
                     client_id = table.Column<Guid>(type: "uuid", nullable: false),
                     seen_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
-                    edited_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                    edited_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                 },
                 constraints: table =>
                 {
@@ -94,8 +91,10 @@ namespace LitFuse.Server.Migrations
                         column: x => x.fuse_id,
                         principalTable: "fuses",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "backtest_leads",
@@ -111,7 +110,7 @@ namespace LitFuse.Server.Migrations
                     to_lead = table.Column<int>(type: "integer", nullable: false),
                     beside_to_lead = table.Column<int>(type: "integer", nullable: false),
                     truth_to_lead = table.Column<int>(type: "integer", nullable: false),
-                    not_lit = table.Column<string>(type: "text", nullable: true)
+                    not_lit = table.Column<string>(type: "text", nullable: true),
                 },
                 constraints: table =>
                 {
@@ -121,73 +120,61 @@ namespace LitFuse.Server.Migrations
                         column: x => x.backtest_id,
                         principalTable: "backtests",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
+                        onDelete: ReferentialAction.Cascade
+                    );
                     table.ForeignKey(
                         name: "fk_backtest_leads_leads_lead_id",
                         column: x => x.lead_id,
                         principalTable: "leads",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_fuses_catching_up",
                 table: "fuses",
                 column: "catch_up_until",
-                filter: "catch_up_since is not null");
+                filter: "catch_up_since is not null"
+            );
 
-            migrationBuilder.CreateIndex(
-                name: "ix_backtest_leads_lead_id",
-                table: "backtest_leads",
-                column: "lead_id");
+            migrationBuilder.CreateIndex(name: "ix_backtest_leads_lead_id", table: "backtest_leads", column: "lead_id");
 
             migrationBuilder.CreateIndex(
                 name: "ix_backtests_fuse_id_made_at",
                 table: "backtests",
-                columns: new[] { "fuse_id", "made_at" });
+                columns: new[] { "fuse_id", "made_at" }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_backtests_under_way",
                 table: "backtests",
                 column: "made_at",
-                filter: "status = 'running'");
+                filter: "status = 'running'"
+            );
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.DropTable(
-                name: "backtest_leads");
+            migrationBuilder.DropTable(name: "backtest_leads");
 
-            migrationBuilder.DropTable(
-                name: "fuse_presences");
+            migrationBuilder.DropTable(name: "fuse_presences");
 
-            migrationBuilder.DropTable(
-                name: "backtests");
+            migrationBuilder.DropTable(name: "backtests");
 
-            migrationBuilder.DropIndex(
-                name: "ix_fuses_catching_up",
-                table: "fuses");
+            migrationBuilder.DropIndex(name: "ix_fuses_catching_up", table: "fuses");
 
-            migrationBuilder.DropColumn(
-                name: "catch_up_after",
-                table: "fuses");
+            migrationBuilder.DropColumn(name: "catch_up_after", table: "fuses");
 
-            migrationBuilder.DropColumn(
-                name: "catch_up_since",
-                table: "fuses");
+            migrationBuilder.DropColumn(name: "catch_up_since", table: "fuses");
 
-            migrationBuilder.DropColumn(
-                name: "catch_up_until",
-                table: "fuses");
+            migrationBuilder.DropColumn(name: "catch_up_until", table: "fuses");
 
-            migrationBuilder.DropColumn(
-                name: "held_at",
-                table: "clients");
+            migrationBuilder.DropColumn(name: "held_at", table: "clients");
 
-            migrationBuilder.DropColumn(
-                name: "held_by",
-                table: "clients");
+            migrationBuilder.DropColumn(name: "held_by", table: "clients");
         }
     }
 }

@@ -15,15 +15,14 @@ namespace LitFuse.Server.Migrations
                 table: "service_news",
                 type: "jsonb",
                 nullable: false,
-                defaultValueSql: "'{}'::jsonb");
+                defaultValueSql: "'{}'::jsonb"
+            );
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.DropColumn(
-                name: "details",
-                table: "service_news");
+            migrationBuilder.DropColumn(name: "details", table: "service_news");
         }
     }
 }

@@ -12,27 +12,23 @@ namespace LitFuse.Server.Migrations
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.DropForeignKey(
-                name: "fk_notices_leads_lead_id",
-                table: "notices");
+            migrationBuilder.DropForeignKey(name: "fk_notices_leads_lead_id", table: "notices");
 
             migrationBuilder.AddColumn<Instant>(
                 name: "compare_due_at",
                 table: "sources",
                 type: "timestamp with time zone",
-                nullable: true);
+                nullable: true
+            );
 
-            migrationBuilder.AddColumn<string>(
-                name: "compare_fault",
-                table: "sources",
-                type: "text",
-                nullable: true);
+            migrationBuilder.AddColumn<string>(name: "compare_fault", table: "sources", type: "text", nullable: true);
 
             migrationBuilder.AddColumn<Instant>(
                 name: "compared_at",
                 table: "sources",
                 type: "timestamp with time zone",
-                nullable: true);
+                nullable: true
+            );
 
             migrationBuilder.AlterColumn<Guid>(
                 name: "lead_id",
@@ -40,20 +36,18 @@ namespace LitFuse.Server.Migrations
                 type: "uuid",
                 nullable: true,
                 oldClrType: typeof(Guid),
-                oldType: "uuid");
+                oldType: "uuid"
+            );
 
-            migrationBuilder.AddColumn<Guid>(
-                name: "form_id",
-                table: "notices",
-                type: "uuid",
-                nullable: true);
+            migrationBuilder.AddColumn<Guid>(name: "form_id", table: "notices", type: "uuid", nullable: true);
 
             migrationBuilder.AddColumn<string>(
                 name: "waits_for",
                 table: "forms",
                 type: "jsonb",
                 nullable: false,
-                defaultValueSql: "'[]'::jsonb");
+                defaultValueSql: "'[]'::jsonb"
+            );
 
             migrationBuilder.CreateTable(
                 name: "form_quiet_times",
@@ -63,7 +57,7 @@ namespace LitFuse.Server.Migrations
                     client_id = table.Column<Guid>(type: "uuid", nullable: false),
                     form_id = table.Column<Guid>(type: "uuid", nullable: false),
                     from_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
-                    to_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                    to_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                 },
                 constraints: table =>
                 {
@@ -73,8 +67,10 @@ namespace LitFuse.Server.Migrations
                         column: x => x.form_id,
                         principalTable: "forms",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "form_watches",
@@ -101,7 +97,7 @@ namespace LitFuse.Server.Migrations
                     prove_due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     line = table.Column<string>(type: "jsonb", nullable: true),
                     state = table.Column<string>(type: "text", nullable: true),
-                    judged_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                    judged_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                 },
                 constraints: table =>
                 {
@@ -111,8 +107,10 @@ namespace LitFuse.Server.Migrations
                         column: x => x.form_id,
                         principalTable: "forms",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "line_cuts",
@@ -126,7 +124,7 @@ namespace LitFuse.Server.Migrations
                     cause = table.Column<string>(type: "text", nullable: false),
                     mend = table.Column<string>(type: "jsonb", nullable: false),
                     from_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
-                    to_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                    to_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                 },
                 constraints: table =>
                 {
@@ -136,20 +134,23 @@ namespace LitFuse.Server.Migrations
                         column: x => x.form_id,
                         principalTable: "forms",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "line_rounds",
                 columns: table => new
                 {
                     client_id = table.Column<Guid>(type: "uuid", nullable: false),
-                    due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                    due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_line_rounds", x => x.client_id);
-                });
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "network_days",
@@ -160,7 +161,7 @@ namespace LitFuse.Server.Migrations
                     client_id = table.Column<Guid>(type: "uuid", nullable: false),
                     theirs = table.Column<int>(type: "integer", nullable: false),
                     ours = table.Column<int>(type: "integer", nullable: false),
-                    recovered = table.Column<int>(type: "integer", nullable: false)
+                    recovered = table.Column<int>(type: "integer", nullable: false),
                 },
                 constraints: table =>
                 {
@@ -170,8 +171,10 @@ namespace LitFuse.Server.Migrations
                         column: x => x.form_id,
                         principalTable: "forms",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateTable(
                 name: "proof_runs",
@@ -188,7 +191,7 @@ namespace LitFuse.Server.Migrations
                     external_id = table.Column<string>(type: "text", nullable: true),
                     state = table.Column<string>(type: "text", nullable: false),
                     because = table.Column<string>(type: "text", nullable: true),
-                    ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                    ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                 },
                 constraints: table =>
                 {
@@ -198,142 +201,125 @@ namespace LitFuse.Server.Migrations
                         column: x => x.form_id,
                         principalTable: "forms",
                         principalColumn: "id",
-                        onDelete: ReferentialAction.Cascade);
-                });
+                        onDelete: ReferentialAction.Cascade
+                    );
+                }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_submissions_waiting",
                 table: "submissions",
                 columns: new[] { "form_id", "received_at" },
-                filter: "status = 'waiting'");
+                filter: "status = 'waiting'"
+            );
 
-            migrationBuilder.CreateIndex(
-                name: "ix_notices_form_id",
-                table: "notices",
-                column: "form_id");
+            migrationBuilder.CreateIndex(name: "ix_notices_form_id", table: "notices", column: "form_id");
 
             migrationBuilder.CreateIndex(
                 name: "ix_form_quiet_times_form_id_from_at",
                 table: "form_quiet_times",
-                columns: new[] { "form_id", "from_at" });
+                columns: new[] { "form_id", "from_at" }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_form_quiet_times_lasting",
                 table: "form_quiet_times",
                 column: "form_id",
                 unique: true,
-                filter: "to_at is null");
+                filter: "to_at is null"
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_form_watches_client_id_state",
                 table: "form_watches",
-                columns: new[] { "client_id", "state" });
+                columns: new[] { "client_id", "state" }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_form_watches_prove_due_at",
                 table: "form_watches",
                 column: "prove_due_at",
-                filter: "prove_due_at is not null");
+                filter: "prove_due_at is not null"
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_line_cuts_form_id_from_at",
                 table: "line_cuts",
-                columns: new[] { "form_id", "from_at" });
+                columns: new[] { "form_id", "from_at" }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_line_cuts_lasting",
                 table: "line_cuts",
                 columns: new[] { "form_id", "key" },
                 unique: true,
-                filter: "to_at is null");
+                filter: "to_at is null"
+            );
 
-            migrationBuilder.CreateIndex(
-                name: "ix_line_rounds_due_at",
-                table: "line_rounds",
-                column: "due_at");
+            migrationBuilder.CreateIndex(name: "ix_line_rounds_due_at", table: "line_rounds", column: "due_at");
 
             migrationBuilder.CreateIndex(
                 name: "ix_proof_runs_form_id_began_at",
                 table: "proof_runs",
-                columns: new[] { "form_id", "began_at" });
+                columns: new[] { "form_id", "began_at" }
+            );
 
             migrationBuilder.CreateIndex(
                 name: "ix_proof_runs_running",
                 table: "proof_runs",
                 column: "began_at",
-                filter: "state = 'running'");
+                filter: "state = 'running'"
+            );
 
             migrationBuilder.AddForeignKey(
                 name: "fk_notices_forms_form_id",
                 table: "notices",
                 column: "form_id",
                 principalTable: "forms",
-                principalColumn: "id");
+                principalColumn: "id"
+            );
 
             migrationBuilder.AddForeignKey(
                 name: "fk_notices_leads_lead_id",
                 table: "notices",
                 column: "lead_id",
                 principalTable: "leads",
-                principalColumn: "id");
+                principalColumn: "id"
+            );
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.DropForeignKey(
-                name: "fk_notices_forms_form_id",
-                table: "notices");
+            migrationBuilder.DropForeignKey(name: "fk_notices_forms_form_id", table: "notices");
 
-            migrationBuilder.DropForeignKey(
-                name: "fk_notices_leads_lead_id",
-                table: "notices");
+            migrationBuilder.DropForeignKey(name: "fk_notices_leads_lead_id", table: "notices");
 
-            migrationBuilder.DropTable(
-                name: "form_quiet_times");
+            migrationBuilder.DropTable(name: "form_quiet_times");
 
-            migrationBuilder.DropTable(
-                name: "form_watches");
+            migrationBuilder.DropTable(name: "form_watches");
 
-            migrationBuilder.DropTable(
-                name: "line_cuts");
+            migrationBuilder.DropTable(name: "line_cuts");
 
-            migrationBuilder.DropTable(
-                name: "line_rounds");
+            migrationBuilder.DropTable(name: "line_rounds");
 
-            migrationBuilder.DropTable(
-                name: "network_days");
+            migrationBuilder.DropTable(name: "network_days");
 
-            migrationBuilder.DropTable(
-                name: "proof_runs");
+            migrationBuilder.DropTable(name: "proof_runs");
 
-            migrationBuilder.DropIndex(
-                name: "ix_submissions_waiting",
-                table: "submissions");
+            migrationBuilder.DropIndex(name: "ix_submissions_waiting", table: "submissions");
 
-            migrationBuilder.DropIndex(
-                name: "ix_notices_form_id",
-                table: "notices");
+            migrationBuilder.DropIndex(name: "ix_notices_form_id", table: "notices");
 
-            migrationBuilder.DropColumn(
-                name: "compare_due_at",
-                table: "sources");
+            migrationBuilder.DropColumn(name: "compare_due_at", table: "sources");
 
-            migrationBuilder.DropColumn(
-                name: "compare_fault",
-                table: "sources");
+            migrationBuilder.DropColumn(name: "compare_fault", table: "sources");
 
-            migrationBuilder.DropColumn(
-                name: "compared_at",
-                table: "sources");
+            migrationBuilder.DropColumn(name: "compared_at", table: "sources");
 
-            migrationBuilder.DropColumn(
-                name: "form_id",
-                table: "notices");
+            migrationBuilder.DropColumn(name: "form_id", table: "notices");
 
-            migrationBuilder.DropColumn(
-                name: "waits_for",
-                table: "forms");
+            migrationBuilder.DropColumn(name: "waits_for", table: "forms");
 
             migrationBuilder.AlterColumn<Guid>(
                 name: "lead_id",
@@ -343,7 +329,8 @@ namespace LitFuse.Server.Migrations
                 defaultValue: new Guid("00000000-0000-0000-0000-000000000000"),
                 oldClrType: typeof(Guid),
                 oldType: "uuid",
-                oldNullable: true);
+                oldNullable: true
+            );
 
             migrationBuilder.AddForeignKey(
                 name: "fk_notices_leads_lead_id",
@@ -351,7 +338,8 @@ namespace LitFuse.Server.Migrations
                 column: "lead_id",
                 principalTable: "leads",
                 principalColumn: "id",
-                onDelete: ReferentialAction.Cascade);
+                onDelete: ReferentialAction.Cascade
+            );
         }
     }
 }

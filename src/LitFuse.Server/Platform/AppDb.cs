@@ -1,29 +1,29 @@
-using LitFuse.Server.Features.Connections;
 using System.Text.Json;
 using LitFuse.Core;
 using LitFuse.Core.Fuses;
-using LitFuse.Server.Features.ReadyWords;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Calls;
-using LitFuse.Server.Features.Backtests;
-using LitFuse.Server.Features.Clients;
-using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.ApiKeys;
-using LitFuse.Server.Features.Imports;
-using LitFuse.Server.Features.OwnForms;
-using LitFuse.Server.Features.Visits;
+using LitFuse.Server.Features.Backtests;
+using LitFuse.Server.Features.Calls;
+using LitFuse.Server.Features.Clients;
+using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Continuity;
+using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Imports;
+using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Features.Library;
 using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.Notices;
+using LitFuse.Server.Features.OwnForms;
+using LitFuse.Server.Features.ReadyWords;
 using LitFuse.Server.Features.Replies;
 using LitFuse.Server.Features.Sheets;
 using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Features.Visits;
 using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
@@ -61,7 +61,8 @@ public sealed class ClientScope
 /// once it is committed (<see cref="SaveAndTellAsync"/>).
 /// </summary>
 public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
-    : IdentityUserContext<User, Guid>(options), IDataProtectionKeyContext
+    : IdentityUserContext<User, Guid>(options),
+        IDataProtectionKeyContext
 {
     private readonly Dictionary<(Guid Client, ChangeKind Kind), HashSet<Guid>> changed = [];
 
@@ -176,26 +177,33 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     /// <summary>Notes that something of a client changed, for <see cref="SaveAndTellAsync"/>.</summary>
     public void Tell(Guid clientId, ChangeKind kind, Guid id)
     {
-        if (!changed.TryGetValue((clientId, kind), out var ids)) changed[(clientId, kind)] = ids = [];
+        if (!changed.TryGetValue((clientId, kind), out var ids))
+            changed[(clientId, kind)] = ids = [];
         ids.Add(id);
     }
 
     /// <summary>Wakes the loop by this name in whatever process carries it, once the transaction is committed.</summary>
-    public Task WakeAsync(string loop, CancellationToken stop) => Database.ExecuteSqlAsync($"select pg_notify('litfuse_work', {loop})", stop);
+    public Task WakeAsync(string loop, CancellationToken stop) =>
+        Database.ExecuteSqlAsync($"select pg_notify('litfuse_work', {loop})", stop);
 
     /// <summary>Saves; every process hears what was told once it is committed (<see cref="Teller"/>).</summary>
     public async Task SaveAndTellAsync(CancellationToken stop = default)
     {
         await using var own = Database.CurrentTransaction is null ? await Database.BeginTransactionAsync(stop) : null;
         await SaveChangesAsync(stop);
-        if (own is not null) await own.CommitAsync(stop);
+        if (own is not null)
+            await own.CommitAsync(stop);
     }
 
     /// <summary>What was told since this was last asked.</summary>
     public IReadOnlyList<(Guid Client, ChangeKind Kind, IReadOnlyCollection<Guid> Ids)> TakeTold()
     {
-        if (changed.Count == 0) return [];
-        List<(Guid, ChangeKind, IReadOnlyCollection<Guid>)> told = [.. changed.Select(c => (c.Key.Client, c.Key.Kind, (IReadOnlyCollection<Guid>)c.Value))];
+        if (changed.Count == 0)
+            return [];
+        List<(Guid, ChangeKind, IReadOnlyCollection<Guid>)> told =
+        [
+            .. changed.Select(c => (c.Key.Client, c.Key.Kind, (IReadOnlyCollection<Guid>)c.Value)),
+        ];
         changed.Clear();
         return told;
     }
@@ -211,10 +219,20 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
         builder.Entity<IdentityUserLogin<Guid>>().ToTable("user_logins");
         builder.Entity<IdentityUserToken<Guid>>().ToTable("user_tokens");
         builder.Ignore<IdentityPasskeyData>();
-        foreach (var type in builder.Model.GetEntityTypes().Where(t => typeof(IOfClient).IsAssignableFrom(t.ClrType)).ToList())
+        foreach (
+            var type in builder
+                .Model.GetEntityTypes()
+                .Where(t => typeof(IOfClient).IsAssignableFrom(t.ClrType))
+                .ToList()
+        )
         {
-            typeof(AppDb).GetMethod(nameof(OnlyOwn), System.Reflection.BindingFlags.NonPublic | System.Reflection.BindingFlags.Instance)!
-                .MakeGenericMethod(type.ClrType).Invoke(this, [builder]);
+            typeof(AppDb)
+                .GetMethod(
+                    nameof(OnlyOwn),
+                    System.Reflection.BindingFlags.NonPublic | System.Reflection.BindingFlags.Instance
+                )!
+                .MakeGenericMethod(type.ClrType)
+                .Invoke(this, [builder]);
         }
     }
 
@@ -230,7 +248,10 @@ public sealed class AppDb(DbContextOptions<AppDb> options, ClientScope scope)
     {
         builder.Entity<T>().HasQueryFilter(row => scope.All || scope.Ids.Contains(row.ClientId));
         // A lead that turned out to be another is there no more, except for taking the merge back.
-        if (typeof(T) == typeof(Lead)) builder.Entity<Lead>().HasQueryFilter(lead => (scope.All || scope.Ids.Contains(lead.ClientId)) && lead.MergedInto == null);
+        if (typeof(T) == typeof(Lead))
+            builder
+                .Entity<Lead>()
+                .HasQueryFilter(lead => (scope.All || scope.Ids.Contains(lead.ClientId)) && lead.MergedInto == null);
     }
 }
 
@@ -243,7 +264,12 @@ public static class JsonColumn
             .HasConversion(
                 value => JsonSerializer.Serialize(value, CoreJson.Options),
                 text => JsonSerializer.Deserialize<T>(text, CoreJson.Options)!,
-                new ValueComparer<T>((a, b) => ReferenceEquals(a, b), value => value == null ? 0 : value.GetHashCode(), value => value))
+                new ValueComparer<T>(
+                    (a, b) => ReferenceEquals(a, b),
+                    value => value == null ? 0 : value.GetHashCode(),
+                    value => value
+                )
+            )
             .HasColumnType("jsonb");
 
     /// <summary>Maps a fuse to <c>jsonb</c>; one of an older shape is read as one of this.</summary>
@@ -252,6 +278,11 @@ public static class JsonColumn
             .HasConversion(
                 value => JsonSerializer.Serialize(value, CoreJson.Options),
                 text => FuseFile.Read(text),
-                new ValueComparer<FuseDefinition?>((a, b) => ReferenceEquals(a, b), value => value == null ? 0 : value.GetHashCode(), value => value))
+                new ValueComparer<FuseDefinition?>(
+                    (a, b) => ReferenceEquals(a, b),
+                    value => value == null ? 0 : value.GetHashCode(),
+                    value => value
+                )
+            )
             .HasColumnType("jsonb");
 }

@@ -1,9 +1,9 @@
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Features.Backtests;
+using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Imports;
 using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Leads;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata;
@@ -19,39 +19,72 @@ namespace LitFuse.Server.Platform;
 public static class BulkCopy
 {
     // In the order in which they refer to one another.
-    private static readonly Type[] Order = [typeof(Submission), typeof(Lead), typeof(LeadContact), typeof(Burn), typeof(OutboxDelivery), typeof(StoryEvent), typeof(ConsentGiven), typeof(ImportBadRow), typeof(ImportChange), typeof(BacktestLead)];
+    private static readonly Type[] Order =
+    [
+        typeof(Submission),
+        typeof(Lead),
+        typeof(LeadContact),
+        typeof(Burn),
+        typeof(OutboxDelivery),
+        typeof(StoryEvent),
+        typeof(ConsentGiven),
+        typeof(ImportBadRow),
+        typeof(ImportChange),
+        typeof(BacktestLead),
+    ];
 
     private static readonly System.Collections.Concurrent.ConcurrentDictionary<IEntityType, Column[]> Columns = new();
 
     /// <summary>Copies all rows of the kinds above that were added to <paramref name="gathered"/>.</summary>
     public static async Task WriteAsync(AppDb gathered, NpgsqlConnection connection, CancellationToken stop)
     {
-        var added = gathered.ChangeTracker.Entries().Where(e => e.State == EntityState.Added).Select(e => e.Entity).ToLookup(e => e.GetType());
+        var added = gathered
+            .ChangeTracker.Entries()
+            .Where(e => e.State == EntityState.Added)
+            .Select(e => e.Entity)
+            .ToLookup(e => e.GetType());
         await WriteAsync(gathered, added, connection, stop);
     }
 
     /// <summary>Copies <paramref name="added"/>, by kind.</summary>
-    public static async Task WriteAsync(AppDb gathered, ILookup<Type, object> added, NpgsqlConnection connection, CancellationToken stop)
+    public static async Task WriteAsync(
+        AppDb gathered,
+        ILookup<Type, object> added,
+        NpgsqlConnection connection,
+        CancellationToken stop
+    )
     {
         foreach (var type in Order)
         {
-            if (added[type].Any()) await CopyAsync(connection, gathered.Model.FindEntityType(type)!, added[type], stop);
+            if (added[type].Any())
+                await CopyAsync(connection, gathered.Model.FindEntityType(type)!, added[type], stop);
         }
     }
 
-    private static async Task CopyAsync(NpgsqlConnection connection, IEntityType type, IEnumerable<object> rows, CancellationToken stop)
+    private static async Task CopyAsync(
+        NpgsqlConnection connection,
+        IEntityType type,
+        IEnumerable<object> rows,
+        CancellationToken stop
+    )
     {
         var columns = Columns.GetOrAdd(type, ColumnsOf);
-        await using var copy = await connection.BeginBinaryImportAsync($"copy {type.GetTableName()} ({string.Join(", ", columns.Select(c => c.Name))}) from stdin (format binary)", stop);
+        await using var copy = await connection.BeginBinaryImportAsync(
+            $"copy {type.GetTableName()} ({string.Join(", ", columns.Select(c => c.Name))}) from stdin (format binary)",
+            stop
+        );
         foreach (var row in rows)
         {
             await copy.StartRowAsync(stop);
             foreach (var (_, read, converter, store) in columns)
             {
                 var value = read.GetClrValue(row);
-                if (converter is not null && value is not null) value = converter(value);
-                if (value is null) await copy.WriteNullAsync(stop);
-                else await copy.WriteAsync(value, store, stop);
+                if (converter is not null && value is not null)
+                    value = converter(value);
+                if (value is null)
+                    await copy.WriteNullAsync(stop);
+                else
+                    await copy.WriteAsync(value, store, stop);
             }
         }
 
@@ -72,8 +105,21 @@ public static class BulkCopy
     };
 
     private static Column[] ColumnsOf(IEntityType type) =>
-        [.. type.GetProperties().Where(p => p is not { ValueGenerated: ValueGenerated.OnAdd, ClrType.Name: nameof(Int64) })
-            .Select(p => new Column(p.GetColumnName(), p.GetGetter(), p.GetTypeMapping().Converter?.ConvertToProvider, Stores[p.GetRelationalTypeMapping().StoreType]))];
+        [
+            .. type.GetProperties()
+                .Where(p => p is not { ValueGenerated: ValueGenerated.OnAdd, ClrType.Name: nameof(Int64) })
+                .Select(p => new Column(
+                    p.GetColumnName(),
+                    p.GetGetter(),
+                    p.GetTypeMapping().Converter?.ConvertToProvider,
+                    Stores[p.GetRelationalTypeMapping().StoreType]
+                )),
+        ];
 
-    private readonly record struct Column(string Name, IClrPropertyGetter Read, Func<object?, object?>? Convert, NpgsqlDbType Store);
+    private readonly record struct Column(
+        string Name,
+        IClrPropertyGetter Read,
+        Func<object?, object?>? Convert,
+        NpgsqlDbType Store
+    );
 }

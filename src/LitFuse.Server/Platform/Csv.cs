@@ -11,10 +11,13 @@ public static class Csv
         var line = new StringBuilder();
         foreach (var cell in cells)
         {
-            if (line.Length > 0) line.Append(',');
+            if (line.Length > 0)
+                line.Append(',');
             var safe = cell.Length > 0 && cell[0] is '=' or '@' or '\t' ? "'" + cell : cell;
-            if (safe.AsSpan().IndexOfAny("\",\r\n") >= 0) line.Append('"').Append(safe.Replace("\"", "\"\"", StringComparison.Ordinal)).Append('"');
-            else line.Append(safe.Length == 0 && line.Length == 0 ? "\"\"" : safe);
+            if (safe.AsSpan().IndexOfAny("\",\r\n") >= 0)
+                line.Append('"').Append(safe.Replace("\"", "\"\"", StringComparison.Ordinal)).Append('"');
+            else
+                line.Append(safe.Length == 0 && line.Length == 0 ? "\"\"" : safe);
         }
 
         return line.Append("\r\n").ToString();

@@ -47,8 +47,10 @@ public static class Startup
         try
         {
             await db.Database.MigrateAsync(stop);
-            if (services.GetRequiredService<Settings>().Demo) await scope.ServiceProvider.GetRequiredService<DemoLoader>().LoadAsync(stop);
-            else if (!await db.Users.AnyAsync(stop)) await Console.Error.WriteLineAsync($"{Problems.NobodyYet.Title} {Problems.NobodyYet.Mend}");
+            if (services.GetRequiredService<Settings>().Demo)
+                await scope.ServiceProvider.GetRequiredService<DemoLoader>().LoadAsync(stop);
+            else if (!await db.Users.AnyAsync(stop))
+                await Console.Error.WriteLineAsync($"{Problems.NobodyYet.Title} {Problems.NobodyYet.Mend}");
         }
         finally
         {
@@ -64,12 +66,16 @@ public static class Startup
             try
             {
                 await db.Database.OpenConnectionAsync(stop);
-                if (told) await Console.Error.WriteLineAsync("The database answers; going on.");
+                if (told)
+                    await Console.Error.WriteLineAsync("The database answers; going on.");
                 return;
             }
             catch (Exception e) when (Problems.IsDatabaseDown(e))
             {
-                if (!told) await Console.Error.WriteLineAsync($"{Problems.DatabaseDown.Title} {e.GetBaseException().Message}. Waiting for it.");
+                if (!told)
+                    await Console.Error.WriteLineAsync(
+                        $"{Problems.DatabaseDown.Title} {e.GetBaseException().Message}. Waiting for it."
+                    );
                 await Task.Delay(TimeSpan.FromSeconds(1), stop);
             }
         }
@@ -80,7 +86,10 @@ public static class Startup
 public sealed class DatabaseHealth(NpgsqlDataSource database) : IHealthCheck
 {
     /// <inheritdoc />
-    public async Task<HealthCheckResult> CheckHealthAsync(HealthCheckContext context, CancellationToken cancellationToken = default)
+    public async Task<HealthCheckResult> CheckHealthAsync(
+        HealthCheckContext context,
+        CancellationToken cancellationToken = default
+    )
     {
         try
         {

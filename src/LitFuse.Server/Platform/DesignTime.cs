@@ -8,5 +8,11 @@ public sealed class DesignTime : IDesignTimeDbContextFactory<AppDb>
 {
     /// <inheritdoc />
     public AppDb CreateDbContext(string[] args) =>
-        new(new DbContextOptionsBuilder<AppDb>().UseNpgsql("Host=127.0.0.1", o => o.UseNodaTime()).UseSnakeCaseNamingConvention().Options, new ClientScope());
+        new(
+            new DbContextOptionsBuilder<AppDb>()
+                .UseNpgsql("Host=127.0.0.1", o => o.UseNodaTime())
+                .UseSnakeCaseNamingConvention()
+                .Options,
+            new ClientScope()
+        );
 }

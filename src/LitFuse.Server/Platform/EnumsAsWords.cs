@@ -15,15 +15,21 @@ namespace LitFuse.Server.Platform;
 public sealed class EnumsAsWords : IModelFinalizingConvention
 {
     /// <inheritdoc />
-    public void ProcessModelFinalizing(IConventionModelBuilder modelBuilder, IConventionContext<IConventionModelBuilder> context)
+    public void ProcessModelFinalizing(
+        IConventionModelBuilder modelBuilder,
+        IConventionContext<IConventionModelBuilder> context
+    )
     {
         foreach (var entity in modelBuilder.Metadata.GetEntityTypes())
         {
             foreach (var property in entity.GetProperties())
             {
                 var type = Nullable.GetUnderlyingType(property.ClrType) ?? property.ClrType;
-                if (!type.IsEnum) continue;
-                property.Builder.HasConversion((ValueConverter)Activator.CreateInstance(typeof(WordConverter<>).MakeGenericType(type))!);
+                if (!type.IsEnum)
+                    continue;
+                property.Builder.HasConversion(
+                    (ValueConverter)Activator.CreateInstance(typeof(WordConverter<>).MakeGenericType(type))!
+                );
             }
         }
     }
@@ -32,12 +38,14 @@ public sealed class EnumsAsWords : IModelFinalizingConvention
     public static string DomainOf(string table, string column) => $"{table}_{column}";
 
     /// <summary>The words of an enum.</summary>
-    public static IReadOnlyList<string> WordsOf(Type type) => [.. Enum.GetNames(type).Select(JsonNamingPolicy.KebabCaseLower.ConvertName)];
+    public static IReadOnlyList<string> WordsOf(Type type) =>
+        [.. Enum.GetNames(type).Select(JsonNamingPolicy.KebabCaseLower.ConvertName)];
 
     private sealed class WordConverter<T>() : ValueConverter<T, string>(v => Word(v), w => Value(w))
         where T : struct, Enum
     {
-        private static readonly Dictionary<string, T> Values = Enum.GetValues<T>().ToDictionary(v => Words.Of(v), StringComparer.Ordinal);
+        private static readonly Dictionary<string, T> Values = Enum.GetValues<T>()
+            .ToDictionary(v => Words.Of(v), StringComparer.Ordinal);
 
         private static string Word(T value) => Words.Of(value);
 
@@ -50,6 +58,5 @@ public static class Words
 {
     /// <summary><c>ChannelPost</c> → <c>channel-post</c>.</summary>
     public static string Of<T>(T value)
-        where T : struct, Enum =>
-        JsonNamingPolicy.KebabCaseLower.ConvertName(value.ToString());
+        where T : struct, Enum => JsonNamingPolicy.KebabCaseLower.ConvertName(value.ToString());
 }

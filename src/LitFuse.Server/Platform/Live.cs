@@ -36,7 +36,14 @@ public sealed class LiveHub(Access access) : Hub
 /// Listens on PostgreSQL's notices: passes what changed on to screens, and wakes the engine for work that another
 /// process wrote. A notice is a hint; nothing is lost with it.
 /// </summary>
-public sealed class LiveListener(NpgsqlDataSource database, IHubContext<LiveHub> hub, Signals signals, LineBoards lines, TimeProvider time, ILogger<LiveListener> log) : BackgroundService
+public sealed class LiveListener(
+    NpgsqlDataSource database,
+    IHubContext<LiveHub> hub,
+    Signals signals,
+    LineBoards lines,
+    TimeProvider time,
+    ILogger<LiveListener> log
+) : BackgroundService
 {
     /// <inheritdoc />
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
@@ -65,13 +72,17 @@ public sealed class LiveListener(NpgsqlDataSource database, IHubContext<LiveHub>
         await using var connection = await database.OpenConnectionAsync(stop);
         connection.Notification += (_, notice) =>
         {
-            if (notice.Channel == "litfuse_changed") _ = PassOnAsync(notice.Payload);
-            else signals.Named(notice.Payload);
+            if (notice.Channel == "litfuse_changed")
+                _ = PassOnAsync(notice.Payload);
+            else
+                signals.Named(notice.Payload);
         };
-        await using (var listen = new NpgsqlCommand("listen litfuse_changed; listen litfuse_work", connection)) await listen.ExecuteNonQueryAsync(stop);
+        await using (var listen = new NpgsqlCommand("listen litfuse_changed; listen litfuse_work", connection))
+            await listen.ExecuteNonQueryAsync(stop);
         lines.HintAll();
         signals.All();
-        while (true) await connection.WaitAsync(stop);
+        while (true)
+            await connection.WaitAsync(stop);
     }
 
     private async Task PassOnAsync(string payload)

@@ -16,44 +16,55 @@ public static class Outbound
     /// <summary>Why calls to this address are refused, or <c>null</c>.</summary>
     public static string? Fault(IPAddress address, OutboundRules rules)
     {
-        if (address.IsIPv4MappedToIPv6) address = address.MapToIPv4();
-        if (rules.AllowPrivate) return null;
-        if (IPAddress.IsLoopback(address)) return $"{address} is this machine itself";
-        var inside = address.AddressFamily == AddressFamily.InterNetworkV6
-            ? address.IsIPv6LinkLocal || address.IsIPv6SiteLocal || address.IsIPv6UniqueLocal || address.IsIPv6Multicast || address.Equals(IPAddress.IPv6Any)
-            : IsInside(address.GetAddressBytes());
+        if (address.IsIPv4MappedToIPv6)
+            address = address.MapToIPv4();
+        if (rules.AllowPrivate)
+            return null;
+        if (IPAddress.IsLoopback(address))
+            return $"{address} is this machine itself";
+        var inside =
+            address.AddressFamily == AddressFamily.InterNetworkV6
+                ? address.IsIPv6LinkLocal
+                    || address.IsIPv6SiteLocal
+                    || address.IsIPv6UniqueLocal
+                    || address.IsIPv6Multicast
+                    || address.Equals(IPAddress.IPv6Any)
+                : IsInside(address.GetAddressBytes());
         return inside ? $"{address} is not a public address" : null;
     }
 
     /// <summary>A handler whose every connection is checked; redirects are not followed.</summary>
-    public static SocketsHttpHandler Handler(OutboundRules rules) => new()
-    {
-        AllowAutoRedirect = false,
-        UseCookies = false,
-        PooledConnectionLifetime = TimeSpan.FromMinutes(2),
-        ConnectTimeout = TimeSpan.FromSeconds(5),
-        ConnectCallback = async (context, stop) =>
+    public static SocketsHttpHandler Handler(OutboundRules rules) =>
+        new()
         {
-            var addresses = await Dns.GetHostAddressesAsync(context.DnsEndPoint.Host, stop);
-            if (addresses.Length == 0) throw new HttpRequestException($"{context.DnsEndPoint.Host} has no address");
-            foreach (var address in addresses)
+            AllowAutoRedirect = false,
+            UseCookies = false,
+            PooledConnectionLifetime = TimeSpan.FromMinutes(2),
+            ConnectTimeout = TimeSpan.FromSeconds(5),
+            ConnectCallback = async (context, stop) =>
             {
-                if (Fault(address, rules) is { } fault) throw new OutboundRefusedException(fault);
-            }
+                var addresses = await Dns.GetHostAddressesAsync(context.DnsEndPoint.Host, stop);
+                if (addresses.Length == 0)
+                    throw new HttpRequestException($"{context.DnsEndPoint.Host} has no address");
+                foreach (var address in addresses)
+                {
+                    if (Fault(address, rules) is { } fault)
+                        throw new OutboundRefusedException(fault);
+                }
 
-            var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
-            try
-            {
-                await socket.ConnectAsync(addresses, context.DnsEndPoint.Port, stop);
-                return new NetworkStream(socket, ownsSocket: true);
-            }
-            catch
-            {
-                socket.Dispose();
-                throw;
-            }
-        },
-    };
+                var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
+                try
+                {
+                    await socket.ConnectAsync(addresses, context.DnsEndPoint.Port, stop);
+                    return new NetworkStream(socket, ownsSocket: true);
+                }
+                catch
+                {
+                    socket.Dispose();
+                    throw;
+                }
+            },
+        };
 
     // RFC 6890: this network, private use, shared, link local, protocol assignments, benchmarking, multicast, reserved.
     private static bool IsInside(byte[] a) =>

@@ -68,8 +68,33 @@ public sealed class Settings
     {
         var settings = new Settings();
         var own = new ConfigurationBuilder()
-            .AddInMemoryCollection(configuration.AsEnumerable().Where(p => p.Key.StartsWith("LITFUSE_", StringComparison.Ordinal)).Select(p => KeyValuePair.Create(p.Key[8..].Replace("__", ":", StringComparison.Ordinal).Replace("_", "", StringComparison.Ordinal), p.Value)))
-            .AddCommandLine(args, new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase) { ["--urls"] = "Url", ["--clock-shift"] = "ClockShift", ["--public-url"] = "PublicUrl", ["--backlot-url"] = "BacklotUrl", ["--backlot-mail"] = "BacklotMail", ["--web-root"] = "WebRoot", ["--demo-share"] = "DemoShare", ["--allow-private"] = "AllowPrivate" })
+            .AddInMemoryCollection(
+                configuration
+                    .AsEnumerable()
+                    .Where(p => p.Key.StartsWith("LITFUSE_", StringComparison.Ordinal))
+                    .Select(p =>
+                        KeyValuePair.Create(
+                            p.Key[8..]
+                                .Replace("__", ":", StringComparison.Ordinal)
+                                .Replace("_", "", StringComparison.Ordinal),
+                            p.Value
+                        )
+                    )
+            )
+            .AddCommandLine(
+                args,
+                new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase)
+                {
+                    ["--urls"] = "Url",
+                    ["--clock-shift"] = "ClockShift",
+                    ["--public-url"] = "PublicUrl",
+                    ["--backlot-url"] = "BacklotUrl",
+                    ["--backlot-mail"] = "BacklotMail",
+                    ["--web-root"] = "WebRoot",
+                    ["--demo-share"] = "DemoShare",
+                    ["--allow-private"] = "AllowPrivate",
+                }
+            )
             .Build();
         try
         {
@@ -80,11 +105,20 @@ public sealed class Settings
             throw new SettingsException(e.Message);
         }
 
-        if (settings.Role is not ("all" or "web" or "worker")) throw new SettingsException($"--role is 'all', 'web' or 'worker', not '{settings.Role}'.");
-        if (!Uri.TryCreate(settings.Url, UriKind.Absolute, out _)) throw new SettingsException($"--url needs an address such as http://127.0.0.1:5080, not '{settings.Url}'.");
+        if (settings.Role is not ("all" or "web" or "worker"))
+            throw new SettingsException($"--role is 'all', 'web' or 'worker', not '{settings.Role}'.");
+        if (!Uri.TryCreate(settings.Url, UriKind.Absolute, out _))
+            throw new SettingsException($"--url needs an address such as http://127.0.0.1:5080, not '{settings.Url}'.");
         settings.PublicUrl = (settings.PublicUrl ?? settings.Url).TrimEnd('/');
         settings.BacklotUrl = settings.BacklotUrl.TrimEnd('/');
-        if (string.IsNullOrEmpty(settings.BacklotMail) && Uri.TryCreate(settings.BacklotUrl, UriKind.Absolute, out var backlot)) settings.BacklotMail = string.Create(System.Globalization.CultureInfo.InvariantCulture, $"smtp://{backlot.Host}:{backlot.Port + 1}");
+        if (
+            string.IsNullOrEmpty(settings.BacklotMail)
+            && Uri.TryCreate(settings.BacklotUrl, UriKind.Absolute, out var backlot)
+        )
+            settings.BacklotMail = string.Create(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"smtp://{backlot.Host}:{backlot.Port + 1}"
+            );
         return settings;
     }
 }

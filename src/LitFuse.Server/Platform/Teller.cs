@@ -17,7 +17,9 @@ public sealed class Teller(NpgsqlDataSource database, ILogger<Teller> log) : Bac
     private const int MostIds = 150;
     private static readonly TimeSpan Gathers = TimeSpan.FromMilliseconds(20);
     private readonly Channel<(Guid Client, ChangeKind Kind, IReadOnlyCollection<Guid> Ids)> told =
-        Channel.CreateBounded<(Guid, ChangeKind, IReadOnlyCollection<Guid>)>(new BoundedChannelOptions(100_000) { FullMode = BoundedChannelFullMode.DropOldest });
+        Channel.CreateBounded<(Guid, ChangeKind, IReadOnlyCollection<Guid>)>(
+            new BoundedChannelOptions(100_000) { FullMode = BoundedChannelFullMode.DropOldest }
+        );
 
     /// <summary>Hears in this process, at once, of which client what kind of thing changed.</summary>
     public Action<Guid, ChangeKind>? AtOnce { get; set; }
@@ -40,7 +42,8 @@ public sealed class Teller(NpgsqlDataSource database, ILogger<Teller> log) : Bac
                 var changed = new Dictionary<(Guid Client, ChangeKind Kind), HashSet<Guid>>();
                 while (told.Reader.TryRead(out var one))
                 {
-                    if (!changed.TryGetValue((one.Client, one.Kind), out var ids)) changed[(one.Client, one.Kind)] = ids = [];
+                    if (!changed.TryGetValue((one.Client, one.Kind), out var ids))
+                        changed[(one.Client, one.Kind)] = ids = [];
                     ids.UnionWith(one.Ids);
                 }
 
@@ -53,11 +56,21 @@ public sealed class Teller(NpgsqlDataSource database, ILogger<Teller> log) : Bac
         }
     }
 
-    private async Task NotifyAsync(Dictionary<(Guid Client, ChangeKind Kind), HashSet<Guid>> changed, CancellationToken stop)
+    private async Task NotifyAsync(
+        Dictionary<(Guid Client, ChangeKind Kind), HashSet<Guid>> changed,
+        CancellationToken stop
+    )
     {
         try
         {
-            var notices = changed.Select(c => JsonSerializer.Serialize(new LiveNotice(c.Key.Client, c.Key.Kind, c.Value.Count > MostIds ? [] : [.. c.Value]), CoreJson.Options)).ToArray();
+            var notices = changed
+                .Select(c =>
+                    JsonSerializer.Serialize(
+                        new LiveNotice(c.Key.Client, c.Key.Kind, c.Value.Count > MostIds ? [] : [.. c.Value]),
+                        CoreJson.Options
+                    )
+                )
+                .ToArray();
             await using var notify = database.CreateCommand("select pg_notify('litfuse_changed', n) from unnest($1) n");
             notify.Parameters.Add(new() { Value = notices });
             await notify.ExecuteNonQueryAsync(stop);
@@ -73,10 +86,15 @@ public sealed class Teller(NpgsqlDataSource database, ILogger<Teller> log) : Bac
 public sealed class TellOnCommit(Teller teller) : DbTransactionInterceptor
 {
     /// <inheritdoc />
-    public override void TransactionCommitted(DbTransaction transaction, TransactionEndEventData eventData) => HandOver(eventData);
+    public override void TransactionCommitted(DbTransaction transaction, TransactionEndEventData eventData) =>
+        HandOver(eventData);
 
     /// <inheritdoc />
-    public override Task TransactionCommittedAsync(DbTransaction transaction, TransactionEndEventData eventData, CancellationToken cancellationToken = default)
+    public override Task TransactionCommittedAsync(
+        DbTransaction transaction,
+        TransactionEndEventData eventData,
+        CancellationToken cancellationToken = default
+    )
     {
         HandOver(eventData);
         return Task.CompletedTask;
@@ -84,6 +102,7 @@ public sealed class TellOnCommit(Teller teller) : DbTransactionInterceptor
 
     private void HandOver(TransactionEndEventData ended)
     {
-        foreach (var (client, kind, ids) in (ended.Context as AppDb)?.TakeTold() ?? []) teller.Tell(client, kind, ids);
+        foreach (var (client, kind, ids) in (ended.Context as AppDb)?.TakeTold() ?? [])
+            teller.Tell(client, kind, ids);
     }
 }

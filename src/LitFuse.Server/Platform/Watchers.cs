@@ -24,14 +24,19 @@ public static class Watchers
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapGet("/health/live", static () => TypedResults.Text("live\n")).OpenToAnyone("watchers ask without an account").ExcludeFromDescription();
+        app.MapGet("/health/live", static () => TypedResults.Text("live\n"))
+            .OpenToAnyone("watchers ask without an account")
+            .ExcludeFromDescription();
         app.MapHealthChecks("/health/ready").OpenToAnyone("watchers ask without an account");
-        app.MapGet("/metrics", MetricsAsync).OpenToAnyone("only callers on this machine are answered, with counts alone").ExcludeFromDescription();
+        app.MapGet("/metrics", MetricsAsync)
+            .OpenToAnyone("only callers on this machine are answered, with counts alone")
+            .ExcludeFromDescription();
     }
 
     private static async Task<IResult> MetricsAsync(HttpContext http, NpgsqlDataSource database, CancellationToken stop)
     {
-        if (http.Connection.RemoteIpAddress is not { } from || !IPAddress.IsLoopback(from)) return Problems.NotThere.Because();
+        if (http.Connection.RemoteIpAddress is not { } from || !IPAddress.IsLoopback(from))
+            return Problems.NotThere.Because();
         var text = new StringBuilder();
         var named = "";
         await using var ask = database.CreateCommand(Figures);
@@ -39,11 +44,18 @@ public static class Watchers
         while (await rows.ReadAsync(stop))
         {
             var (name, what, value) = (rows.GetString(0), rows.GetString(1), rows.GetDouble(2));
-            if (name != named) text.Append(CultureInfo.InvariantCulture, $"# TYPE {name} gauge\n");
+            if (name != named)
+                text.Append(CultureInfo.InvariantCulture, $"# TYPE {name} gauge\n");
             named = name;
-            text.Append(CultureInfo.InvariantCulture, $"{name}{(what.Length == 0 ? "" : $"{{status=\"{what}\"}}")} {value}\n");
+            text.Append(
+                CultureInfo.InvariantCulture,
+                $"{name}{(what.Length == 0 ? "" : $"{{status=\"{what}\"}}")} {value}\n"
+            );
         }
 
-        return TypedResults.Text(text.Append("# EOF\n").ToString(), "application/openmetrics-text; version=1.0.0; charset=utf-8");
+        return TypedResults.Text(
+            text.Append("# EOF\n").ToString(),
+            "application/openmetrics-text; version=1.0.0; charset=utf-8"
+        );
     }
 }

@@ -14,15 +14,29 @@ public class EveryCallTests
 {
     private const int Most = 6;
     private static readonly Instant Start = Instant.FromUtc(2026, 11, 24, 9, 31, 7);
-    private static readonly CallPlan Plan = new([new("imke", "Imke Sandoval", "+447700900101"), new("tobias", "Tobias Renn", "+447700900102")], "Bram Okafor", "+447700900300", "Bram asks for a test ride.");
+    private static readonly CallPlan Plan = new(
+        [new("imke", "Imke Sandoval", "+447700900101"), new("tobias", "Tobias Renn", "+447700900102")],
+        "Bram Okafor",
+        "+447700900300",
+        "Bram asks for a test ride."
+    );
 
     private static readonly CallEvent[] Alphabet =
     [
-        .. Enumerable.Range(0, 3).SelectMany(leg => new CallEvent[]
-        {
-            new CallEvent.Answered(leg), new CallEvent.KeyPressed(leg, "1"), new CallEvent.KeyPressed(leg, "2"), new CallEvent.Guessed(leg), new CallEvent.Joined(leg), new CallEvent.LegEnded(leg, LegEnding.HungUp),
-            new CallEvent.LegEnded(leg, LegEnding.Unanswered),
-        }),
+        .. Enumerable
+            .Range(0, 3)
+            .SelectMany(leg =>
+                new CallEvent[]
+                {
+                    new CallEvent.Answered(leg),
+                    new CallEvent.KeyPressed(leg, "1"),
+                    new CallEvent.KeyPressed(leg, "2"),
+                    new CallEvent.Guessed(leg),
+                    new CallEvent.Joined(leg),
+                    new CallEvent.LegEnded(leg, LegEnding.HungUp),
+                    new CallEvent.LegEnded(leg, LegEnding.Unanswered),
+                }
+            ),
         new CallEvent.Woken(),
         new CallEvent.HungUp("hung up here"),
     ];
@@ -49,17 +63,21 @@ public class EveryCallTests
         void Go(CallState state, Deeds deeds, Instant now, int left)
         {
             var key = KeyOf(state, deeds, now);
-            if (seen.TryGetValue(key, out var gone) && gone >= left) return;
-            if (gone == 0) FallSilent(plan, state, deeds, now);
+            if (seen.TryGetValue(key, out var gone) && gone >= left)
+                return;
+            if (gone == 0)
+                FallSilent(plan, state, deeds, now);
             seen[key] = left;
-            if (left == 0) return;
+            if (left == 0)
+                return;
             foreach (var one in Alphabet)
             {
                 var at = one is CallEvent.Woken && state.NextWake is { } wake ? Instant.Max(now, wake) : now;
                 var decided = CallMachine.Next(plan, state, one, at);
                 var after = After(deeds, decided, one);
                 Hold(plan, state, decided, one, after);
-                if (one is not CallEvent.Woken) HoldTwice(plan, decided.State, one, at);
+                if (one is not CallEvent.Woken)
+                    HoldTwice(plan, decided.State, one, at);
                 Go(decided.State, after, at, left - 1);
             }
         }
@@ -67,7 +85,13 @@ public class EveryCallTests
 
     private static Deeds After(Deeds before, CallDecision decided, CallEvent? what)
     {
-        var after = what is CallEvent.LegEnded { Leg: var over } && over < decided.State.Legs.Count ? before with { EndedThere = With(before.EndedThere, over) } : before;
+        var after =
+            what is CallEvent.LegEnded { Leg: var over } && over < decided.State.Legs.Count
+                ? before with
+                {
+                    EndedThere = With(before.EndedThere, over),
+                }
+                : before;
         foreach (var effect in decided.Effects)
         {
             after = effect switch
@@ -84,21 +108,33 @@ public class EveryCallTests
         return after;
     }
 
-    private static string With(string legs, int leg) => legs.Contains((char)('0' + leg), StringComparison.Ordinal) ? legs : string.Concat((legs + (char)('0' + leg)).Order());
+    private static string With(string legs, int leg) =>
+        legs.Contains((char)('0' + leg), StringComparison.Ordinal)
+            ? legs
+            : string.Concat((legs + (char)('0' + leg)).Order());
 
     private static void Hold(CallPlan plan, CallState before, CallDecision decided, CallEvent what, Deeds deeds)
     {
-        Assert.True(deeds.RungLead <= 1 && deeds.Ends <= 1 && deeds.Talks <= 1 && deeds.Joins <= 1, $"Done twice: {deeds}");
+        Assert.True(
+            deeds.RungLead <= 1 && deeds.Ends <= 1 && deeds.Talks <= 1 && deeds.Joins <= 1,
+            $"Done twice: {deeds}"
+        );
         Assert.Equal(decided.State.Outcome is not null, deeds.Ends == 1);
         Assert.Equal(decided.State.JoinedAt is not null, deeds.Talks == 1);
         // How it ended is settled once.
-        if (before.Outcome is { } settled) Assert.Equal(settled, decided.State.Outcome);
+        if (before.Outcome is { } settled)
+            Assert.Equal(settled, decided.State.Outcome);
         foreach (var effect in decided.Effects)
         {
             switch (effect)
             {
                 case CallEffect.RingLead:
-                    Assert.True(plan.Asks ? what is CallEvent.KeyPressed { Key: "1" } : what is CallEvent.Answered or CallEvent.KeyPressed { Key: "1" }, $"The lead was rung on {what}");
+                    Assert.True(
+                        plan.Asks
+                            ? what is CallEvent.KeyPressed { Key: "1" }
+                            : what is CallEvent.Answered or CallEvent.KeyPressed { Key: "1" },
+                        $"The lead was rung on {what}"
+                    );
                     break;
                 case CallEffect.RingTeam:
                     Assert.Null(decided.State.AcceptedBy);
@@ -119,7 +155,10 @@ public class EveryCallTests
     {
         var again = CallMachine.Next(plan, state, what, at);
         Assert.All(again.Effects, e => Assert.IsType<CallEffect.HangUp>(e));
-        Assert.Equal((state.Stage, state.Outcome, state.AcceptedBy, state.Legs.Count), (again.State.Stage, again.State.Outcome, again.State.AcceptedBy, again.State.Legs.Count));
+        Assert.Equal(
+            (state.Stage, state.Outcome, state.AcceptedBy, state.Legs.Count),
+            (again.State.Stage, again.State.Outcome, again.State.AcceptedBy, again.State.Legs.Count)
+        );
         Assert.Equal(state.Legs.Select(l => l.State), again.State.Legs.Select(l => l.State));
     }
 
@@ -139,11 +178,19 @@ public class EveryCallTests
         Assert.Equal(1, deeds.Ends);
         Assert.NotNull(state.Because);
         Assert.Equal(state.Outcome is CallOutcome.Spoke, deeds.Talks == 1 && !state.MachineAnswered);
-        for (var leg = 0; leg < state.Legs.Count; leg++) Assert.True(deeds.HungUp.Contains((char)('0' + leg), StringComparison.Ordinal) || deeds.EndedThere.Contains((char)('0' + leg), StringComparison.Ordinal), $"Leg {leg} was left ringing.");
-        if (state.Outcome == CallOutcome.Nobody && state.AcceptedBy is null) Assert.Equal(plan.Team.Count, state.Next);
+        for (var leg = 0; leg < state.Legs.Count; leg++)
+            Assert.True(
+                deeds.HungUp.Contains((char)('0' + leg), StringComparison.Ordinal)
+                    || deeds.EndedThere.Contains((char)('0' + leg), StringComparison.Ordinal),
+                $"Leg {leg} was left ringing."
+            );
+        if (state.Outcome == CallOutcome.Nobody && state.AcceptedBy is null)
+            Assert.Equal(plan.Team.Count, state.Next);
     }
 
-    private static string KeyOf(CallState s, Deeds deeds, Instant now) => string.Create(
-        CultureInfo.InvariantCulture,
-        $"{s.Stage} {s.Outcome} {s.AcceptedBy} {s.Next} {(s.JoinedAt is { } j ? now - j : null)} {s.MachineGuessed}{s.MachineAnswered} {string.Join(',', s.Legs.Select(l => $"{l.Person}{l.State}{(l.State == LegState.Over ? Duration.Zero : l.Until - now)}"))} {deeds}");
+    private static string KeyOf(CallState s, Deeds deeds, Instant now) =>
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"{s.Stage} {s.Outcome} {s.AcceptedBy} {s.Next} {(s.JoinedAt is { } j ? now - j : null)} {s.MachineGuessed}{s.MachineAnswered} {string.Join(',', s.Legs.Select(l => $"{l.Person}{l.State}{(l.State == LegState.Over ? Duration.Zero : l.Until - now)}"))} {deeds}"
+        );
 }

@@ -17,7 +17,8 @@ public sealed class DoubtTests
     [InlineData(0, 4, 4, false)]
     [InlineData(0, 5, 5, true)]
     [InlineData(1, 100, 40, false)] // hardly anybody ever fills it
-    public void A_field_has_stopped_when_chance_cannot_explain_it(int times, int of, int lately, bool stopped) => Assert.Equal(stopped, new Filled(times, of, lately).Stopped);
+    public void A_field_has_stopped_when_chance_cannot_explain_it(int times, int of, int lately, bool stopped) =>
+        Assert.Equal(stopped, new Filled(times, of, lately).Stopped);
 
     [Theory]
     [InlineData(1, 0, false)] // one stray post
@@ -27,13 +28,20 @@ public sealed class DoubtTests
     [InlineData(40, 600, true)]
     public void Refusals_cut_a_line_only_when_they_go_on_and_nothing_good_comes(int times, int minutes, bool cuts)
     {
-        var refused = new DoorRefusals(times, LineFacts.Now - Duration.FromMinutes(minutes), LineFacts.Now, "There is no webhook-signature header.");
+        var refused = new DoorRefusals(
+            times,
+            LineFacts.Now - Duration.FromMinutes(minutes),
+            LineFacts.Now,
+            "There is no webhook-signature header."
+        );
         Assert.Equal(cuts, refused.Cuts);
         var facts = new LineFacts();
         facts = facts with { Form = facts.Form with { Refused = refused } };
         var line = facts.Line();
         Assert.Equal(cuts ? LineState.Cut : LineState.Whole, line.State);
-        Assert.Contains(line.Joints, j => j.Words.Contains("There is no webhook-signature header.", StringComparison.Ordinal));
+        Assert.Contains(line.Joints, j =>
+            j.Words.Contains("There is no webhook-signature header.", StringComparison.Ordinal)
+        );
     }
 
     [Fact]

@@ -20,14 +20,24 @@ public static class SilenceHistories
             ArrivalHabit? habit = null;
             var silent = false;
             var next = 0;
-            for (var at = Begin + Duration.FromDays(60); at < Begin + Duration.FromDays(150); at += Duration.FromMinutes(15))
+            for (
+                var at = Begin + Duration.FromDays(60);
+                at < Begin + Duration.FromDays(150);
+                at += Duration.FromMinutes(15)
+            )
             {
                 var fresh = next;
-                while (next < came.Count && came[next] <= at) next++;
+                while (next < came.Count && came[next] <= at)
+                    next++;
                 // Learnt anew with every lead, as it is while it runs; once a day is near enough to that here.
-                if (habit is null || at.InUtc().TimeOfDay == LocalTime.Midnight || fresh != next) habit = fresh == next && habit is not null ? habit : ArrivalHabit.Learn(came.Take(next).ToList(), [], London, at);
+                if (habit is null || at.InUtc().TimeOfDay == LocalTime.Midnight || fresh != next)
+                    habit =
+                        fresh == next && habit is not null
+                            ? habit
+                            : ArrivalHabit.Learn(came.Take(next).ToList(), [], London, at);
                 var is_ = habit.Look(at) is SilenceAnswer.Silent;
-                if (is_ && !silent) alarms++;
+                if (is_ && !silent)
+                    alarms++;
                 silent = is_;
             }
 
@@ -48,7 +58,8 @@ public static class SilenceHistories
             var habit = ArrivalHabit.Learn(came, [], London, came[^1]);
             for (var at = came[^1]; at < came[^1] + Duration.FromDays(30); at += Duration.FromMinutes(15))
             {
-                if (habit.Look(at) is not SilenceAnswer.Silent) continue;
+                if (habit.Look(at) is not SilenceAnswer.Silent)
+                    continue;
                 found.Add((habit.Expected(came[^1], at), (at - came[^1]).TotalHours));
                 break;
             }
@@ -62,15 +73,19 @@ public static class SilenceHistories
     {
         var came = new List<Instant>();
         var most = perDay / 24 * 12;
-        for (var at = Begin; ;)
+        for (var at = Begin; ; )
         {
             at += Duration.FromHours(-Math.Log(1 - chance.NextDouble()) / most);
-            if (at >= Begin + Duration.FromDays(days)) break;
-            if (chance.NextDouble() * most >= perDay / 24 * Weight(habit, at)) continue;
+            if (at >= Begin + Duration.FromDays(days))
+                break;
+            if (chance.NextDouble() * most >= perDay / 24 * Weight(habit, at))
+                continue;
             came.Add(at);
             // Bursts: a post is shared, and some more come within the hour.
-            if (habit != 3) continue;
-            for (var more = chance.Next(4); more > 0; more--) came.Add(at + Duration.FromMinutes(chance.Next(60)));
+            if (habit != 3)
+                continue;
+            for (var more = chance.Next(4); more > 0; more--)
+                came.Add(at + Duration.FromMinutes(chance.Next(60)));
         }
 
         came.Sort();
@@ -80,15 +95,27 @@ public static class SilenceHistories
     private static double Weight(int habit, Instant at)
     {
         var local = at.InZone(London).LocalDateTime;
-        var (office, evening, weekend) = (local.Hour is >= 8 and < 18, local.Hour is >= 18 and < 23, (int)local.DayOfWeek > 5);
+        var (office, evening, weekend) = (
+            local.Hour is >= 8 and < 18,
+            local.Hour is >= 18 and < 23,
+            (int)local.DayOfWeek > 5
+        );
         return habit switch
         {
             0 => office && !weekend ? 3.2 : 0.05,
-            1 => evening ? 4 : office ? 1 : 0.1,
+            1 => evening ? 4
+            : office ? 1
+            : 0.1,
             2 => 1,
             3 => office ? 1 : 0.2,
             // An ad that is turned up and down from week to week.
-            _ => (office ? 2 : 0.3) * (((at - Begin).Days / 7) % 3) switch { 0 => 1, 1 => 0.5, _ => 1.4 },
+            _ => (office ? 2 : 0.3)
+                * (((at - Begin).Days / 7) % 3) switch
+                {
+                    0 => 1,
+                    1 => 0.5,
+                    _ => 1.4,
+                },
         };
     }
 }

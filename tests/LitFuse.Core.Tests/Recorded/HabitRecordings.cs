@@ -9,9 +9,30 @@ public sealed class HabitRecordings
 {
     [Fact]
     public void Drift_and_silence() =>
-        Hold("habits",
-            Enumerable.Range(1, 2).Select(seed => $"drift, false findings {DriftHistories.FalseAlarms(3, 70, seed)}")
-                .Concat(Enumerable.Range(1, 2).SelectMany(seed => DriftHistories.FoundAfter(2, seed).OrderBy(f => f.Key, StringComparer.Ordinal).Select(f => $"drift {f.Key} {Say(f.Value)}")))
-                .Concat(Enumerable.Range(1, 2).Select(seed => $"silence, false alarms {SilenceHistories.FalseAlarms(2, seed)}"))
-                .Concat(Enumerable.Range(1, 2).SelectMany(seed => SilenceHistories.FoundAfter(2, seed).Select(f => $"silence {f}"))));
+        Hold(
+            "habits",
+            Enumerable
+                .Range(1, 2)
+                .Select(seed => $"drift, false findings {DriftHistories.FalseAlarms(3, 70, seed)}")
+                .Concat(
+                    Enumerable
+                        .Range(1, 2)
+                        .SelectMany(seed =>
+                            DriftHistories
+                                .FoundAfter(2, seed)
+                                .OrderBy(f => f.Key, StringComparer.Ordinal)
+                                .Select(f => $"drift {f.Key} {Say(f.Value)}")
+                        )
+                )
+                .Concat(
+                    Enumerable
+                        .Range(1, 2)
+                        .Select(seed => $"silence, false alarms {SilenceHistories.FalseAlarms(2, seed)}")
+                )
+                .Concat(
+                    Enumerable
+                        .Range(1, 2)
+                        .SelectMany(seed => SilenceHistories.FoundAfter(2, seed).Select(f => $"silence {f}"))
+                )
+        );
 }

@@ -34,19 +34,35 @@ public sealed class OldDataTests
         {
             var scope = new ClientScope();
             scope.OpenToAll();
-            var options = new DbContextOptionsBuilder<AppDb>().UseNpgsql(World.ConnectionTo(name) + ";Pooling=false", o => o.UseNodaTime()).UseSnakeCaseNamingConvention().Options;
-            await using (var db = new AppDb(options, scope)) await db.GetService<IMigrator>().MigrateAsync("WaysIn");
+            var options = new DbContextOptionsBuilder<AppDb>()
+                .UseNpgsql(World.ConnectionTo(name) + ";Pooling=false", o => o.UseNodaTime())
+                .UseSnakeCaseNamingConvention()
+                .Options;
+            await using (var db = new AppDb(options, scope))
+                await db.GetService<IMigrator>().MigrateAsync("WaysIn");
             await World.SqlAsync(name, Before);
-            await using (var db = new AppDb(options, scope)) await db.Database.MigrateAsync();
+            await using (var db = new AppDb(options, scope))
+                await db.Database.MigrateAsync();
 
             await using var after = new AppDb(options, scope);
-            Assert.Equal([("real@example.com", false), ("test@example.com", true)], (await after.LeadContacts.OrderBy(c => c.Value).ToListAsync()).Select(c => (c.Value, c.Test)));
-            Assert.Equal([("depot", Core.Mapping.LeadFieldType.Text), ("fleet_size", Core.Mapping.LeadFieldType.Choice)], (await after.LeadFields.OrderBy(f => f.Key).ToListAsync()).Select(f => (f.Key, f.Type)));
+            Assert.Equal(
+                [("real@example.com", false), ("test@example.com", true)],
+                (await after.LeadContacts.OrderBy(c => c.Value).ToListAsync()).Select(c => (c.Value, c.Test))
+            );
+            Assert.Equal(
+                [("depot", Core.Mapping.LeadFieldType.Text), ("fleet_size", Core.Mapping.LeadFieldType.Choice)],
+                (await after.LeadFields.OrderBy(f => f.Key).ToListAsync()).Select(f => (f.Key, f.Type))
+            );
             var map = (await after.FormMaps.SingleAsync()).Map;
-            Assert.Equal(("mail", "email", null, null), (map.Rows[0].FormField, map.Rows[0].LeadField!, map.Rows[0].With, map.Locale));
+            Assert.Equal(
+                ("mail", "email", null, null),
+                (map.Rows[0].FormField, map.Rows[0].LeadField!, map.Rows[0].With, map.Locale)
+            );
             var form = await after.Forms.SingleAsync();
             Assert.True(form.Hold is null && form.OptIn is null);
-            Assert.All(await after.Leads.ToListAsync(), l => Assert.True(l.Tags.Count == 0 && l.OwnerId is null && l.MergedInto is null));
+            Assert.All(await after.Leads.ToListAsync(), l =>
+                Assert.True(l.Tags.Count == 0 && l.OwnerId is null && l.MergedInto is null)
+            );
 
             // A field that is changed from now on makes the engine read the client's setup anew.
             var revision = (await after.Clients.AsNoTracking().SingleAsync()).Revision;

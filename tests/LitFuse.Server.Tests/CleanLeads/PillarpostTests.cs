@@ -17,9 +17,11 @@ public sealed class PillarpostTests(World world) : IClassFixture<World>
 
         public async Task<string> SayAsync(string? line)
         {
-            if (line is not null) await client.GetStream().WriteAsync(Encoding.ASCII.GetBytes(line + "\r\n"));
+            if (line is not null)
+                await client.GetStream().WriteAsync(Encoding.ASCII.GetBytes(line + "\r\n"));
             var said = await reader.ReadLineAsync() ?? "";
-            while (said.Length > 3 && said[3] == '-') said = await reader.ReadLineAsync() ?? "";
+            while (said.Length > 3 && said[3] == '-')
+                said = await reader.ReadLineAsync() ?? "";
             return said[..Math.Min(3, said.Length)];
         }
 
@@ -38,7 +40,8 @@ public sealed class PillarpostTests(World world) : IClassFixture<World>
 
     private static string Base64(string text) => Convert.ToBase64String(Encoding.UTF8.GetBytes(text));
 
-    private async Task<List<JsonElement>> LettersAsync(string to) => (await world.Backlot.GetFromJsonAsync<List<JsonElement>>($"/api/pillarpost/letters?to={to}"))!;
+    private async Task<List<JsonElement>> LettersAsync(string to) =>
+        (await world.Backlot.GetFromJsonAsync<List<JsonElement>>($"/api/pillarpost/letters?to={to}"))!;
 
     [Fact]
     public async Task Nobody_hands_in_a_letter_without_signing_in_or_out_of_order()
@@ -56,12 +59,20 @@ public sealed class PillarpostTests(World world) : IClassFixture<World>
         Assert.Equal("550", await wire.SayAsync("RCPT TO:<nobody@example.com>"));
         Assert.Equal("250", await wire.SayAsync("RCPT TO:<wire@example.com>"));
         Assert.Equal("354", await wire.SayAsync("DATA"));
-        Assert.Equal("250", await wire.SayAsync("From: a@example.com\r\nSubject: Dots\r\n\r\nfirst\r\n..second begins with a point\r\n."));
+        Assert.Equal(
+            "250",
+            await wire.SayAsync(
+                "From: a@example.com\r\nSubject: Dots\r\n\r\nfirst\r\n..second begins with a point\r\n."
+            )
+        );
         Assert.Equal("250", await wire.SayAsync("RSET"));
         Assert.Equal("250", await wire.SayAsync("NOOP"));
         Assert.Equal("221", await wire.SayAsync("QUIT"));
         var letter = Assert.Single(await LettersAsync("wire@example.com"));
-        Assert.Equal(("Dots", "first\n.second begins with a point\n"), (letter.Text("subject"), letter.Text("text")!.ReplaceLineEndings("\n")));
+        Assert.Equal(
+            ("Dots", "first\n.second begins with a point\n"),
+            (letter.Text("subject"), letter.Text("text")!.ReplaceLineEndings("\n"))
+        );
     }
 
     [Fact]
@@ -82,7 +93,12 @@ public sealed class PillarpostTests(World world) : IClassFixture<World>
             using var client = new SmtpClient();
             await client.ConnectAsync("127.0.0.1", world.MailPort, MailKit.Security.SecureSocketOptions.None);
             await client.AuthenticateAsync("me", "backlot-demo-pillarpost");
-            using var message = new MimeMessage { MessageId = "one@example.com", Subject = "Grüße", Body = new TextPart("plain") { Text = "äöü https://a.example/x" } };
+            using var message = new MimeMessage
+            {
+                MessageId = "one@example.com",
+                Subject = "Grüße",
+                Body = new TextPart("plain") { Text = "äöü https://a.example/x" },
+            };
             message.From.Add(MailboxAddress.Parse("a@example.com"));
             message.To.Add(MailboxAddress.Parse("same@example.com"));
             await client.SendAsync(message);
@@ -91,7 +107,13 @@ public sealed class PillarpostTests(World world) : IClassFixture<World>
 
         await SendAsync();
         await SendAsync();
-        Assert.Equal(("Grüße", "äöü https://a.example/x"), (Assert.Single(await LettersAsync("same@example.com")).Text("subject"), (await LettersAsync("same@example.com"))[0].Text("text")!.Trim()));
+        Assert.Equal(
+            ("Grüße", "äöü https://a.example/x"),
+            (
+                Assert.Single(await LettersAsync("same@example.com")).Text("subject"),
+                (await LettersAsync("same@example.com"))[0].Text("text")!.Trim()
+            )
+        );
         await world.FaultAsync("pillarpost", "ignoreKeys");
         await SendAsync();
         Assert.Equal(2, (await LettersAsync("same@example.com")).Count);
@@ -106,7 +128,19 @@ public sealed class PillarpostTests(World world) : IClassFixture<World>
     {
         var noor = await world.NoorAsync();
         await world.FaultAsync("pillarpost", "down");
-        var answer = await noor.PostAsJsonAsync("/api/connections/mail", new { client = "tarn-valley", host = "127.0.0.1", port = world.MailPort, secure = false, user = "x", password = "backlot-demo-pillarpost", sender = "hello@tarnvalley.example" });
+        var answer = await noor.PostAsJsonAsync(
+            "/api/connections/mail",
+            new
+            {
+                client = "tarn-valley",
+                host = "127.0.0.1",
+                port = world.MailPort,
+                secure = false,
+                user = "x",
+                password = "backlot-demo-pillarpost",
+                sender = "hello@tarnvalley.example",
+            }
+        );
         Assert.Equal("not-connected", await answer.RefusalAsync(System.Net.HttpStatusCode.BadGateway));
         await world.WorksAgainAsync();
     }

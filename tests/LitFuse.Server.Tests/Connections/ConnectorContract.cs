@@ -23,7 +23,12 @@ public sealed class Outdoors : IAsyncLifetime
 
     public async ValueTask InitializeAsync()
     {
-        outside = Outside.Build(["--url", Url.ToString(), "--smtp-port", World.FreePort().ToString(System.Globalization.CultureInfo.InvariantCulture)]);
+        outside = Outside.Build([
+            "--url",
+            Url.ToString(),
+            "--smtp-port",
+            World.FreePort().ToString(System.Globalization.CultureInfo.InvariantCulture),
+        ]);
         await outside.StartAsync();
         Http = new HttpClient { BaseAddress = Url };
     }
@@ -93,17 +98,29 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
         var result = await Make(Http()).DeliverAsync(access, Of(Good(marker)), CancellationToken.None);
         Assert.Equal((AttemptEnd.Accepted, true), (result.End, result.Reason.Length > 0));
         Assert.Equal(1, await CountAsync(marker));
-        Assert.Contains(access.Tape!.Exchanges, e => e.Sent?.Contains(marker, StringComparison.Ordinal) == true || e.Asked.Contains(Uri.EscapeDataString(marker), StringComparison.Ordinal));
-        Assert.DoesNotContain(Token.Length > 0 ? Token : "no-token", JsonSerializer.Serialize(access.Tape.Exchanges), StringComparison.Ordinal);
+        Assert.Contains(access.Tape!.Exchanges, e =>
+            e.Sent?.Contains(marker, StringComparison.Ordinal) == true
+            || e.Asked.Contains(Uri.EscapeDataString(marker), StringComparison.Ordinal)
+        );
+        Assert.DoesNotContain(
+            Token.Length > 0 ? Token : "no-token",
+            JsonSerializer.Serialize(access.Tape.Exchanges),
+            StringComparison.Ordinal
+        );
         var promised = Make(Http()).Steps.Single(s => s.Key == Good(marker).Kind).Results;
-        foreach (var name in result.Results?.Keys ?? []) Assert.True(promised.Contains(name) || Good(marker).Settings.ContainsKey("results." + name), $"it leaves '{name}', which its step does not promise");
+        foreach (var name in result.Results?.Keys ?? [])
+            Assert.True(
+                promised.Contains(name) || Good(marker).Settings.ContainsKey("results." + name),
+                $"it leaves '{name}', which its step does not promise"
+            );
     }
 
     [Fact]
     public async Task What_is_refused_for_good_says_why()
     {
         var (settings, because) = Refused(marker);
-        var result = await Make(Http()).DeliverAsync(Access(), Of((Good(marker).Kind, settings)), CancellationToken.None);
+        var result = await Make(Http())
+            .DeliverAsync(Access(), Of((Good(marker).Kind, settings)), CancellationToken.None);
         Assert.Equal(AttemptEnd.Final, result.End);
         Assert.Contains(because, result.Reason, StringComparison.OrdinalIgnoreCase);
         Assert.Equal(0, await CountAsync(marker));
@@ -125,13 +142,15 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
         if (fault != "repeat")
         {
             Assert.Equal(AttemptEnd.Temporary, first.End);
-            if (fault == "busy") Assert.Equal(Duration.FromSeconds(2), first.RetryAfter);
+            if (fault == "busy")
+                Assert.Equal(Duration.FromSeconds(2), first.RetryAfter);
             // It was tried twice in trouble, as the engine does.
             await connector.DeliverAsync(Access(), outgoing with { Attempt = 2 }, CancellationToken.None);
         }
 
         await outdoors.Http.DeleteAsync("/api/faults");
-        if (fault == "slow") await Task.Delay(600); // what was still on its way has come in by now
+        if (fault == "slow")
+            await Task.Delay(600); // what was still on its way has come in by now
         var last = await Make(Http()).DeliverAsync(Access(), outgoing with { Attempt = 3 }, CancellationToken.None);
         Assert.Equal(AttemptEnd.Accepted, last.End);
         Assert.Equal(1, await CountAsync(marker));
@@ -141,7 +160,14 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
     public async Task The_same_lead_again_under_the_same_key_adds_nothing()
     {
         var outgoing = Of(Good(marker));
-        for (var attempt = 1; attempt <= 3; attempt++) Assert.Equal(AttemptEnd.Accepted, (await Make(Http()).DeliverAsync(Access(), outgoing with { Attempt = attempt }, CancellationToken.None)).End);
+        for (var attempt = 1; attempt <= 3; attempt++)
+            Assert.Equal(
+                AttemptEnd.Accepted,
+                (
+                    await Make(Http())
+                        .DeliverAsync(Access(), outgoing with { Attempt = attempt }, CancellationToken.None)
+                ).End
+            );
         Assert.Equal(1, await CountAsync(marker));
     }
 
@@ -164,7 +190,12 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
         var connector = Make(Http());
         Assert.Null((await ConnectionVerifier.AskAsync(connector, Access(), CancellationToken.None)).Fault);
         var settings = Good(marker).Settings;
-        foreach (var setting in connector.Steps.Where(s => !s.Hidden).SelectMany(s => s.Settings).Where(s => s.List is not null && s.ListNeeds.All(settings.ContainsKey)))
+        foreach (
+            var setting in connector
+                .Steps.Where(s => !s.Hidden)
+                .SelectMany(s => s.Settings)
+                .Where(s => s.List is not null && s.ListNeeds.All(settings.ContainsKey))
+        )
         {
             var list = await connector.ListAsync(Access(), setting.List!, settings, CancellationToken.None);
             Assert.NotEmpty(list);
@@ -176,9 +207,21 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
     public async Task What_a_test_left_is_marked_and_can_be_taken_back()
     {
         var connector = Make(Http());
-        var result = await connector.DeliverAsync(Access(), Of(Good(marker)) with { Test = true }, CancellationToken.None);
+        var result = await connector.DeliverAsync(
+            Access(),
+            Of(Good(marker)) with
+            {
+                Test = true,
+            },
+            CancellationToken.None
+        );
         Assert.Equal(AttemptEnd.Accepted, result.End);
-        if (result.Reference is null || await connector.SweepAsync(Access(), Good(marker).Kind, result.Reference, CancellationToken.None) is not { } gone) return;
+        if (
+            result.Reference is null
+            || await connector.SweepAsync(Access(), Good(marker).Kind, result.Reference, CancellationToken.None)
+                is not { } gone
+        )
+            return;
         Assert.True(gone);
         Assert.Equal(0, await CountAsync(marker));
         Assert.True(await connector.SweepAsync(Access(), Good(marker).Kind, result.Reference, CancellationToken.None)); // what is not there any more is gone too
@@ -187,7 +230,8 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
     [Fact]
     public async Task It_does_not_reach_into_our_own_network()
     {
-        var result = await Make(new ConnectorHttp(new Clients(TimeSpan.FromSeconds(5), new OutboundRules()))).DeliverAsync(Access(), Of(Good(marker)), CancellationToken.None);
+        var result = await Make(new ConnectorHttp(new Clients(TimeSpan.FromSeconds(5), new OutboundRules())))
+            .DeliverAsync(Access(), Of(Good(marker)), CancellationToken.None);
         Assert.Equal(AttemptEnd.Final, result.End);
         Assert.Contains("may not be called", result.Reason, StringComparison.Ordinal);
         Assert.Equal(0, await CountAsync(marker));
@@ -206,19 +250,32 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
         {
             Assert.Equal((card.Kind, Lane.Systems), (s.Service, s.Lane));
             Assert.Equal(s.Settings.Count, s.Settings.Select(x => x.Key).Distinct().Count());
-            Assert.All(s.Settings.Where(x => x.Type is SettingType.Listed or SettingType.Columns), x => Assert.NotNull(x.List));
+            Assert.All(s.Settings.Where(x => x.Type is SettingType.Listed or SettingType.Columns), x =>
+                Assert.NotNull(x.List)
+            );
             Assert.All(s.Settings.Where(x => x.Type == SettingType.Choice), x => Assert.NotEmpty(x.Choices));
-            Assert.All(s.Settings.SelectMany(x => x.ListNeeds), need => Assert.Contains(s.Settings, x => x.Key == need));
+            Assert.All(s.Settings.SelectMany(x => x.ListNeeds), need =>
+                Assert.Contains(s.Settings, x => x.Key == need)
+            );
         });
     }
 
-    private async Task FaultAsync(string mode) => (await outdoors.Http.PutAsJsonAsync($"/api/faults/{Service}", new { mode, seconds = 0.5 })).EnsureSuccessStatusCode();
+    private async Task FaultAsync(string mode) =>
+        (
+            await outdoors.Http.PutAsJsonAsync($"/api/faults/{Service}", new { mode, seconds = 0.5 })
+        ).EnsureSuccessStatusCode();
 
-    protected Outgoing Of((string Kind, Dictionary<string, string> Settings) what) => new(what.Kind, "key-" + marker, what.Settings, null, Lead, "GBP");
+    protected Outgoing Of((string Kind, Dictionary<string, string> Settings) what) =>
+        new(what.Kind, "key-" + marker, what.Settings, null, Lead, "GBP");
 
-    protected ConnectionAccess Access() => new(Guid.NewGuid(), Address, Token, null, outdoors.Url + "nobody", Details) { Tape = new Tape(TimeProvider.System, Token) };
+    protected ConnectionAccess Access() =>
+        new(Guid.NewGuid(), Address, Token, null, outdoors.Url + "nobody", Details)
+        {
+            Tape = new Tape(TimeProvider.System, Token),
+        };
 
-    protected static ConnectorHttp Http(TimeSpan? patience = null) => new(new Clients(patience ?? TimeSpan.FromSeconds(30), new OutboundRules { AllowPrivate = true }));
+    protected static ConnectorHttp Http(TimeSpan? patience = null) =>
+        new(new Clients(patience ?? TimeSpan.FromSeconds(30), new OutboundRules { AllowPrivate = true }));
 }
 
 /// <summary>Makes clients as the server does, with a patience of a test's own.</summary>

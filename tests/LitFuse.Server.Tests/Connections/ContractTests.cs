@@ -20,11 +20,34 @@ public sealed class LedgerhouseContract(Outdoors outdoors) : ConnectorContract(o
 
     protected override IConnector Make(ConnectorHttp http) => new LedgerhouseConnector(http);
 
-    protected override (string, Dictionary<string, string>) Good(string marker) => ("crm-contact", new() { ["match"] = "email", ["fields.first_name"] = "Ines", ["fields.last_name"] = "Carrow", ["fields.email"] = marker, ["pipeline"] = "leases" });
+    protected override (string, Dictionary<string, string>) Good(string marker) =>
+        (
+            "crm-contact",
+            new()
+            {
+                ["match"] = "email",
+                ["fields.first_name"] = "Ines",
+                ["fields.last_name"] = "Carrow",
+                ["fields.email"] = marker,
+                ["pipeline"] = "leases",
+            }
+        );
 
-    protected override (Dictionary<string, string>, string) Refused(string marker) => (new() { ["match"] = "phone", ["fields.last_name"] = "Carrow", ["fields.email"] = marker }, "there is no telephone number to go by");
+    protected override (Dictionary<string, string>, string) Refused(string marker) =>
+        (
+            new()
+            {
+                ["match"] = "phone",
+                ["fields.last_name"] = "Carrow",
+                ["fields.email"] = marker,
+            },
+            "there is no telephone number to go by"
+        );
 
-    protected override async Task<int> CountAsync(string marker) => (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/ledgerhouse/contacts"))!.Count(c => c.GetProperty("values").Text("email") == marker);
+    protected override async Task<int> CountAsync(string marker) =>
+        (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/ledgerhouse/contacts"))!.Count(c =>
+            c.GetProperty("values").Text("email") == marker
+        );
 }
 
 public sealed class GridletContract(Outdoors outdoors) : ConnectorContract(outdoors)
@@ -33,11 +56,35 @@ public sealed class GridletContract(Outdoors outdoors) : ConnectorContract(outdo
 
     protected override IConnector Make(ConnectorHttp http) => new GridletConnector(http);
 
-    protected override (string, Dictionary<string, string>) Good(string marker) => ("sheet-row", new() { ["sheet"] = "rides", ["tab"] = "asked", ["mode"] = "add", ["columns.Fleet size"] = "4–9", ["columns.Email"] = marker });
+    protected override (string, Dictionary<string, string>) Good(string marker) =>
+        (
+            "sheet-row",
+            new()
+            {
+                ["sheet"] = "rides",
+                ["tab"] = "asked",
+                ["mode"] = "add",
+                ["columns.Fleet size"] = "4–9",
+                ["columns.Email"] = marker,
+            }
+        );
 
-    protected override (Dictionary<string, string>, string) Refused(string marker) => (new() { ["sheet"] = "rides", ["tab"] = "gone", ["mode"] = "add", ["columns.Email"] = marker }, "404");
+    protected override (Dictionary<string, string>, string) Refused(string marker) =>
+        (
+            new()
+            {
+                ["sheet"] = "rides",
+                ["tab"] = "gone",
+                ["mode"] = "add",
+                ["columns.Email"] = marker,
+            },
+            "404"
+        );
 
-    protected override async Task<int> CountAsync(string marker) => (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/gridlet/rides/asked"))!.Count(r => r.GetProperty("cells").Text("Email") == marker);
+    protected override async Task<int> CountAsync(string marker) =>
+        (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/gridlet/rides/asked"))!.Count(r =>
+            r.GetProperty("cells").Text("Email") == marker
+        );
 }
 
 public sealed class JobrackContract(Outdoors outdoors) : ConnectorContract(outdoors)
@@ -46,11 +93,33 @@ public sealed class JobrackContract(Outdoors outdoors) : ConnectorContract(outdo
 
     protected override IConnector Make(ConnectorHttp http) => new JobrackConnector(http);
 
-    protected override (string, Dictionary<string, string>) Good(string marker) => ("ticket", new() { ["queue"] = "RIDE", ["again"] = "change", ["summary"] = "Ring " + marker });
+    protected override (string, Dictionary<string, string>) Good(string marker) =>
+        (
+            "ticket",
+            new()
+            {
+                ["queue"] = "RIDE",
+                ["again"] = "change",
+                ["summary"] = "Ring " + marker,
+            }
+        );
 
-    protected override (Dictionary<string, string>, string) Refused(string marker) => (new() { ["queue"] = "RIDE", ["again"] = "add", ["summary"] = marker, ["assignee"] = "nobody" }, "There is nobody “nobody”");
+    protected override (Dictionary<string, string>, string) Refused(string marker) =>
+        (
+            new()
+            {
+                ["queue"] = "RIDE",
+                ["again"] = "add",
+                ["summary"] = marker,
+                ["assignee"] = "nobody",
+            },
+            "There is nobody “nobody”"
+        );
 
-    protected override async Task<int> CountAsync(string marker) => (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/jobrack/tickets"))!.Count(t => t.Text("summary")!.EndsWith(marker, StringComparison.Ordinal));
+    protected override async Task<int> CountAsync(string marker) =>
+        (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/jobrack/tickets"))!.Count(t =>
+            t.Text("summary")!.EndsWith(marker, StringComparison.Ordinal)
+        );
 }
 
 public sealed class NamewellContract(Outdoors outdoors) : ConnectorContract(outdoors)
@@ -61,13 +130,38 @@ public sealed class NamewellContract(Outdoors outdoors) : ConnectorContract(outd
 
     protected override Dictionary<string, string> Details => new() { ["user"] = "team" };
 
-    protected override IConnector Make(ConnectorHttp http) => new NamewellConnector(new CardDav(http), TimeProvider.System);
+    protected override IConnector Make(ConnectorHttp http) =>
+        new NamewellConnector(new CardDav(http), TimeProvider.System);
 
-    protected override (string, Dictionary<string, string>) Good(string marker) => ("address-card", new() { ["whose"] = "book", ["book"] = "/dav/books/everybody/", ["name"] = "Ines Carrow", ["phone"] = "+447700900123", ["email"] = marker });
+    protected override (string, Dictionary<string, string>) Good(string marker) =>
+        (
+            "address-card",
+            new()
+            {
+                ["whose"] = "book",
+                ["book"] = "/dav/books/everybody/",
+                ["name"] = "Ines Carrow",
+                ["phone"] = "+447700900123",
+                ["email"] = marker,
+            }
+        );
 
-    protected override (Dictionary<string, string>, string) Refused(string marker) => (new() { ["whose"] = "book", ["book"] = "/dav/books/everybody/", ["name"] = "Ines Carrow", ["email"] = marker }, "there is no number to know them by");
+    protected override (Dictionary<string, string>, string) Refused(string marker) =>
+        (
+            new()
+            {
+                ["whose"] = "book",
+                ["book"] = "/dav/books/everybody/",
+                ["name"] = "Ines Carrow",
+                ["email"] = marker,
+            },
+            "there is no number to know them by"
+        );
 
-    protected override async Task<int> CountAsync(string marker) => (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/namewell/cards"))!.Count(c => VCard.Values(c.Text("text")!, "EMAIL").Contains(marker));
+    protected override async Task<int> CountAsync(string marker) =>
+        (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/namewell/cards"))!.Count(c =>
+            VCard.Values(c.Text("text")!, "EMAIL").Contains(marker)
+        );
 }
 
 public sealed class RingbarrowContract(Outdoors outdoors) : ConnectorContract(outdoors)
@@ -76,11 +170,35 @@ public sealed class RingbarrowContract(Outdoors outdoors) : ConnectorContract(ou
 
     protected override IConnector Make(ConnectorHttp http) => new RingbarrowConnector(http);
 
-    protected override (string, Dictionary<string, string>) Good(string marker) => ("dial-entry", new() { ["list"] = "now", ["name"] = "Ines Carrow", ["phone"] = "+447700900123", ["email"] = marker, ["answers.fleet"] = "4–9" });
+    protected override (string, Dictionary<string, string>) Good(string marker) =>
+        (
+            "dial-entry",
+            new()
+            {
+                ["list"] = "now",
+                ["name"] = "Ines Carrow",
+                ["phone"] = "+447700900123",
+                ["email"] = marker,
+                ["answers.fleet"] = "4–9",
+            }
+        );
 
-    protected override (Dictionary<string, string>, string) Refused(string marker) => (new() { ["list"] = "never", ["name"] = "Ines Carrow", ["phone"] = "+447700900123", ["email"] = marker }, "There is no list “never”");
+    protected override (Dictionary<string, string>, string) Refused(string marker) =>
+        (
+            new()
+            {
+                ["list"] = "never",
+                ["name"] = "Ines Carrow",
+                ["phone"] = "+447700900123",
+                ["email"] = marker,
+            },
+            "There is no list “never”"
+        );
 
-    protected override async Task<int> CountAsync(string marker) => (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/ringbarrow/entries"))!.Count(e => e.Text("email") == marker);
+    protected override async Task<int> CountAsync(string marker) =>
+        (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/ringbarrow/entries"))!.Count(e =>
+            e.Text("email") == marker
+        );
 }
 
 public sealed class SignedEventsContract(Outdoors outdoors) : ConnectorContract(outdoors)
@@ -92,15 +210,38 @@ public sealed class SignedEventsContract(Outdoors outdoors) : ConnectorContract(
     protected override string Token => "whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw";
 
     // It hears nothing that is not signed with the secret that it was given.
-    public override async ValueTask InitializeAsync() => await Seen.PostAsync("/earwick", new FormUrlEncodedContent([new("secret", Token)]));
+    public override async ValueTask InitializeAsync() =>
+        await Seen.PostAsync("/earwick", new FormUrlEncodedContent([new("secret", Token)]));
 
-    protected override IConnector Make(ConnectorHttp http) => new SignedEventsConnector(http, new PublicAddress("http://127.0.0.1"), TimeProvider.System);
+    protected override IConnector Make(ConnectorHttp http) =>
+        new SignedEventsConnector(http, new PublicAddress("http://127.0.0.1"), TimeProvider.System);
 
-    protected override (string, Dictionary<string, string>) Good(string marker) => ("signed-event", new() { ["event"] = "lead.asked", ["mode"] = "binary", ["body"] = JsonSerializer.Serialize(new { email = marker }) });
+    protected override (string, Dictionary<string, string>) Good(string marker) =>
+        (
+            "signed-event",
+            new()
+            {
+                ["event"] = "lead.asked",
+                ["mode"] = "binary",
+                ["body"] = JsonSerializer.Serialize(new { email = marker }),
+            }
+        );
 
-    protected override (Dictionary<string, string>, string) Refused(string marker) => (new() { ["event"] = "", ["mode"] = "structured", ["body"] = "{}" }, "400");
+    protected override (Dictionary<string, string>, string) Refused(string marker) =>
+        (
+            new()
+            {
+                ["event"] = "",
+                ["mode"] = "structured",
+                ["body"] = "{}",
+            },
+            "400"
+        );
 
-    protected override async Task<int> CountAsync(string marker) => (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/earwick/events"))!.Count(e => e.Text("data")!.Contains(marker, StringComparison.Ordinal));
+    protected override async Task<int> CountAsync(string marker) =>
+        (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/earwick/events"))!.Count(e =>
+            e.Text("data")!.Contains(marker, StringComparison.Ordinal)
+        );
 }
 
 public sealed class AnyApiContract(Outdoors outdoors) : ConnectorContract(outdoors)
@@ -112,9 +253,28 @@ public sealed class AnyApiContract(Outdoors outdoors) : ConnectorContract(outdoo
     [InlineData("https:elsewhere.example")]
     public async Task A_path_made_with_a_leads_words_leads_to_no_other_address(string path)
     {
-        var result = await Make(Http()).DeliverAsync(Access(), Of(("api-call", new() { ["method"] = "GET", ["path"] = path, ["send"] = "nothing" })), CancellationToken.None);
+        var result = await Make(Http())
+            .DeliverAsync(
+                Access(),
+                Of(
+                    (
+                        "api-call",
+                        new()
+                        {
+                            ["method"] = "GET",
+                            ["path"] = path,
+                            ["send"] = "nothing",
+                        }
+                    )
+                ),
+                CancellationToken.None
+            );
         Assert.Equal(AttemptEnd.Final, result.End);
-        Assert.True(result.Reason.Contains("leads to another address", StringComparison.Ordinal) || result.Reason.Contains("404", StringComparison.Ordinal), result.Reason);
+        Assert.True(
+            result.Reason.Contains("leads to another address", StringComparison.Ordinal)
+                || result.Reason.Contains("404", StringComparison.Ordinal),
+            result.Reason
+        );
     }
 
     protected override string Service => "jobrack";
@@ -125,16 +285,32 @@ public sealed class AnyApiContract(Outdoors outdoors) : ConnectorContract(outdoo
 
     protected override IConnector Make(ConnectorHttp http) => new AnyApiConnector(http);
 
-    protected override (string, Dictionary<string, string>) Good(string marker) => ("api-call", new()
-    {
-        ["method"] = "POST",
-        ["path"] = "tickets",
-        ["send"] = "json",
-        ["body"] = JsonSerializer.Serialize(new { queue = "RIDE", summary = "Ring " + marker }),
-        ["results.number"] = "/id",
-    });
+    protected override (string, Dictionary<string, string>) Good(string marker) =>
+        (
+            "api-call",
+            new()
+            {
+                ["method"] = "POST",
+                ["path"] = "tickets",
+                ["send"] = "json",
+                ["body"] = JsonSerializer.Serialize(new { queue = "RIDE", summary = "Ring " + marker }),
+                ["results.number"] = "/id",
+            }
+        );
 
-    protected override (Dictionary<string, string>, string) Refused(string marker) => (new() { ["method"] = "POST", ["path"] = "https://elsewhere.example/tickets", ["send"] = "nothing" }, "leads to another address");
+    protected override (Dictionary<string, string>, string) Refused(string marker) =>
+        (
+            new()
+            {
+                ["method"] = "POST",
+                ["path"] = "https://elsewhere.example/tickets",
+                ["send"] = "nothing",
+            },
+            "leads to another address"
+        );
 
-    protected override async Task<int> CountAsync(string marker) => (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/jobrack/tickets"))!.Count(t => t.Text("summary")!.EndsWith(marker, StringComparison.Ordinal));
+    protected override async Task<int> CountAsync(string marker) =>
+        (await Seen.GetFromJsonAsync<List<JsonElement>>("/api/seen/jobrack/tickets"))!.Count(t =>
+            t.Text("summary")!.EndsWith(marker, StringComparison.Ordinal)
+        );
 }

@@ -13,7 +13,11 @@ public sealed class LinesThroughServicesTests(World world) : LedgerWork(world)
     {
         world.Time.Move(TimeSpan.FromSeconds(61));
         await noor.PostAsync($"/api/forms/{form}/line/look", null);
-        return (await noor.GetFromJsonAsync<JsonElement>($"/api/forms/{form}/line")).GetProperty("line") is { ValueKind: JsonValueKind.Object } line ? [.. line.GetProperty("cuts").EnumerateArray().Select(c => c.Text("cause")!)] : ["not judged yet"];
+        return
+            (await noor.GetFromJsonAsync<JsonElement>($"/api/forms/{form}/line")).GetProperty("line")
+                is { ValueKind: JsonValueKind.Object } line
+            ? [.. line.GetProperty("cuts").EnumerateArray().Select(c => c.Text("cause")!)]
+            : ["not judged yet"];
     }
 
     [Fact]
@@ -26,10 +30,24 @@ public sealed class LinesThroughServicesTests(World world) : LedgerWork(world)
         await World.EventuallyAsync(async () => (await CausesAsync(noor, form)).Count == 0, "a line without a cut");
 
         await world.FillAsync("ledgerhouse/fields", new() { ["name"] = "Depot code", ["required"] = "on" });
-        await World.EventuallyAsync(async () => (await CausesAsync(noor, form)).Exists(c => c.Contains("'Contact' puts nothing into “Depot code”, which is demanded there", StringComparison.Ordinal)), "the cut");
+        await World.EventuallyAsync(
+            async () =>
+                (await CausesAsync(noor, form)).Exists(c =>
+                    c.Contains(
+                        "'Contact' puts nothing into “Depot code”, which is demanded there",
+                        StringComparison.Ordinal
+                    )
+                ),
+            "the cut"
+        );
         var line = (await noor.GetFromJsonAsync<JsonElement>($"/api/forms/{form}/line")).GetProperty("line");
-        var cut = line.GetProperty("cuts").EnumerateArray().First(c => c.Text("cause")!.Contains("Depot code", StringComparison.Ordinal));
-        Assert.Equal(("service", "fuse", fuse), (cut.Text("joint"), cut.GetProperty("mend").Text("place"), cut.GetProperty("mend").Text("id")));
+        var cut = line.GetProperty("cuts")
+            .EnumerateArray()
+            .First(c => c.Text("cause")!.Contains("Depot code", StringComparison.Ordinal));
+        Assert.Equal(
+            ("service", "fuse", fuse),
+            (cut.Text("joint"), cut.GetProperty("mend").Text("place"), cut.GetProperty("mend").Text("id"))
+        );
 
         await World.ArmAsync(noor, Fuse(key, Contact(("fields.depot_code", "{{ lead.fleet_size }}"))), fuse);
         await World.EventuallyAsync(async () => (await CausesAsync(noor, form)).Count == 0, "the mended line");

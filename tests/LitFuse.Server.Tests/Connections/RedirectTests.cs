@@ -28,7 +28,14 @@ public sealed class RedirectTests : IAsyncLifetime
             host.Map("/takes", async (HttpContext http) =>
             {
                 using var body = new StreamReader(http.Request.Body);
-                heard.Add((http.Request.Method, http.Request.Headers.Authorization.FirstOrDefault(), http.Request.Headers["Idempotency-Key"].FirstOrDefault(), await body.ReadToEndAsync()));
+                heard.Add(
+                    (
+                        http.Request.Method,
+                        http.Request.Headers.Authorization.FirstOrDefault(),
+                        http.Request.Headers["Idempotency-Key"].FirstOrDefault(),
+                        await body.ReadToEndAsync()
+                    )
+                );
                 return "{}";
             });
             await host.StartAsync();
@@ -38,7 +45,8 @@ public sealed class RedirectTests : IAsyncLifetime
 
     public async ValueTask DisposeAsync()
     {
-        foreach (var host in hosts) await host.DisposeAsync();
+        foreach (var host in hosts)
+            await host.DisposeAsync();
     }
 
     [Theory]
@@ -75,8 +83,17 @@ public sealed class RedirectTests : IAsyncLifetime
     private Task<ServiceAnswer> CallAsync(HttpMethod method, string path)
     {
         var http = new ConnectorHttp(new Clients(TimeSpan.FromSeconds(30), new OutboundRules { AllowPrivate = true }));
-        var access = new ConnectionAccess(Guid.NewGuid(), new Uri(here + "/"), "s3cret", null, "", new Dictionary<string, string>());
-        return method == HttpMethod.Get ? http.CallAsync(access, method, path, CancellationToken.None) : http.CallAsync(access, method, path, "key-1", new { a = 1 }, CancellationToken.None);
+        var access = new ConnectionAccess(
+            Guid.NewGuid(),
+            new Uri(here + "/"),
+            "s3cret",
+            null,
+            "",
+            new Dictionary<string, string>()
+        );
+        return method == HttpMethod.Get
+            ? http.CallAsync(access, method, path, CancellationToken.None)
+            : http.CallAsync(access, method, path, "key-1", new { a = 1 }, CancellationToken.None);
     }
 
     private static WebApplication Make(string url)

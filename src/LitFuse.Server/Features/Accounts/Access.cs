@@ -11,9 +11,14 @@ public sealed class Access(AppDb db)
     /// <summary>The clients for which this person may do this.</summary>
     public async Task<IReadOnlyList<Guid>> ClientsForAsync(ClaimsPrincipal person, Act act, CancellationToken stop)
     {
-        if (UserId(person) is not { } userId) return [];
+        if (UserId(person) is not { } userId)
+            return [];
         var roles = Permissions.Table.Where(r => r.Value.Contains(act)).Select(r => r.Key).ToList();
-        var rows = await db.Memberships.AsNoTracking().Where(m => m.UserId == userId && roles.Contains(m.Role)).Select(m => m.ClientId).ToListAsync(stop);
+        var rows = await db
+            .Memberships.AsNoTracking()
+            .Where(m => m.UserId == userId && roles.Contains(m.Role))
+            .Select(m => m.ClientId)
+            .ToListAsync(stop);
         return rows.Contains(null)
             ? await db.Clients.AsNoTracking().Select(c => c.Id).ToListAsync(stop)
             : rows.OfType<Guid>().ToList();
@@ -32,7 +37,13 @@ public sealed class Access(AppDb db)
 public sealed class AccessMiddleware(RequestDelegate next)
 {
     /// <summary>Runs for each request.</summary>
-    public async Task InvokeAsync(HttpContext http, Access access, ClientScope scope, IAntiforgery antiforgery, IKeyAccess keys)
+    public async Task InvokeAsync(
+        HttpContext http,
+        Access access,
+        ClientScope scope,
+        IAntiforgery antiforgery,
+        IKeyAccess keys
+    )
     {
         var endpoint = http.GetEndpoint();
         if (endpoint is null || endpoint.Metadata.GetMetadata<OpenToAnyone>() is not null)
@@ -43,13 +54,19 @@ public sealed class AccessMiddleware(RequestDelegate next)
 
         if (endpoint.Metadata.GetMetadata<Needs>() is not { } needs)
         {
-            await Problems.NotAllowed.WriteAsync(http, "This address says neither who may call it nor that anyone may.");
+            await Problems.NotAllowed.WriteAsync(
+                http,
+                "This address says neither who may call it nor that anyone may."
+            );
             return;
         }
 
         // A key is no cookie: a browser does not send it along by itself, so it needs no antiforgery token.
         var authorization = http.Request.Headers.Authorization.ToString();
-        if (endpoint.Metadata.GetMetadata<TakesKeys>() is not null && authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase))
+        if (
+            endpoint.Metadata.GetMetadata<TakesKeys>() is not null
+            && authorization.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
+        )
         {
             if (await keys.FindAsync(authorization[7..].Trim(), http.RequestAborted) is not { } holder)
             {
@@ -70,7 +87,10 @@ public sealed class AccessMiddleware(RequestDelegate next)
         }
 
         // The live line is a read: it takes no words from the browser, and its own handshake cannot carry a header.
-        var writes = !HttpMethods.IsGet(http.Request.Method) && !HttpMethods.IsHead(http.Request.Method) && !http.Request.Path.StartsWithSegments("/live", StringComparison.Ordinal);
+        var writes =
+            !HttpMethods.IsGet(http.Request.Method)
+            && !HttpMethods.IsHead(http.Request.Method)
+            && !http.Request.Path.StartsWithSegments("/live", StringComparison.Ordinal);
         if (writes && !await antiforgery.IsRequestValidAsync(http))
         {
             await Problems.TokenMissing.WriteAsync(http);

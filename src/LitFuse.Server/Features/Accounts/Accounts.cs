@@ -88,12 +88,33 @@ public enum Act
 public static class Permissions
 {
     /// <summary>Acts by role.</summary>
-    public static IReadOnlyDictionary<Role, IReadOnlySet<Act>> Table { get; } = new Dictionary<Role, IReadOnlySet<Act>>
-    {
-        [Role.AgencyLead] = new HashSet<Act> { Act.BeHere, Act.SeeWatch, Act.SeeLeads, Act.TouchLeads, Act.SeeSources, Act.EditSources, Act.SeeFuses, Act.EditFuses },
-        [Role.Marketer] = new HashSet<Act> { Act.BeHere, Act.SeeWatch, Act.SeeLeads, Act.TouchLeads, Act.SeeSources, Act.EditSources, Act.SeeFuses, Act.EditFuses },
-        [Role.Rep] = new HashSet<Act> { Act.BeHere, Act.SeeWatch, Act.SeeLeads, Act.TouchLeads },
-    };
+    public static IReadOnlyDictionary<Role, IReadOnlySet<Act>> Table { get; } =
+        new Dictionary<Role, IReadOnlySet<Act>>
+        {
+            [Role.AgencyLead] = new HashSet<Act>
+            {
+                Act.BeHere,
+                Act.SeeWatch,
+                Act.SeeLeads,
+                Act.TouchLeads,
+                Act.SeeSources,
+                Act.EditSources,
+                Act.SeeFuses,
+                Act.EditFuses,
+            },
+            [Role.Marketer] = new HashSet<Act>
+            {
+                Act.BeHere,
+                Act.SeeWatch,
+                Act.SeeLeads,
+                Act.TouchLeads,
+                Act.SeeSources,
+                Act.EditSources,
+                Act.SeeFuses,
+                Act.EditFuses,
+            },
+            [Role.Rep] = new HashSet<Act> { Act.BeHere, Act.SeeWatch, Act.SeeLeads, Act.TouchLeads },
+        };
 }
 
 /// <summary>Marks what an endpoint needs.</summary>
@@ -120,16 +141,13 @@ public static class AccessMarks
 {
     /// <summary>Only for who may do <paramref name="act"/>; the request then sees only the clients for whom they may.</summary>
     public static T Needs<T>(this T endpoint, Act act)
-        where T : IEndpointConventionBuilder =>
-        endpoint.WithMetadata(new Needs(act));
+        where T : IEndpointConventionBuilder => endpoint.WithMetadata(new Needs(act));
 
     /// <summary>Also with an API key.</summary>
     public static T TakesKeys<T>(this T endpoint)
-        where T : IEndpointConventionBuilder =>
-        endpoint.WithMetadata(new TakesKeys());
+        where T : IEndpointConventionBuilder => endpoint.WithMetadata(new TakesKeys());
 
     /// <summary>For anyone.</summary>
     public static T OpenToAnyone<T>(this T endpoint, string because)
-        where T : IEndpointConventionBuilder =>
-        endpoint.WithMetadata(new OpenToAnyone(because));
+        where T : IEndpointConventionBuilder => endpoint.WithMetadata(new OpenToAnyone(because));
 }

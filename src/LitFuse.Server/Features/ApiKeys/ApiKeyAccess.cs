@@ -22,10 +22,14 @@ public sealed class ApiKeyAccess(AppDb db, TimeProvider time) : IKeyAccess
     /// <inheritdoc />
     public async Task<KeyHolder?> FindAsync(string key, CancellationToken stop)
     {
-        if (!key.StartsWith(Prefix, StringComparison.Ordinal) || key.Length > 200) return null;
+        if (!key.StartsWith(Prefix, StringComparison.Ordinal) || key.Length > 200)
+            return null;
         var hash = HashOf(key);
-        var found = await db.ApiKeys.IgnoreQueryFilters().SingleOrDefaultAsync(k => k.Hash == hash && k.RevokedAt == null, stop);
-        if (found is null) return null;
+        var found = await db
+            .ApiKeys.IgnoreQueryFilters()
+            .SingleOrDefaultAsync(k => k.Hash == hash && k.RevokedAt == null, stop);
+        if (found is null)
+            return null;
         var now = time.Now();
         if (found.UsedAt is null || now - found.UsedAt > Fresh)
         {

@@ -122,7 +122,16 @@ public sealed record BandTold(string Id, string Name, int Leads);
 /// <param name="Waited">It waited for its hours.</param>
 /// <param name="Struck">It was struck.</param>
 /// <param name="Failed">It had nothing left to say, or nobody to carry it.</param>
-public sealed record StepTold(string Id, string BandId, string Name, Lane Lane, int Sent, int Waited, int Struck, int Failed);
+public sealed record StepTold(
+    string Id,
+    string BandId,
+    string Name,
+    Lane Lane,
+    int Sent,
+    int Waited,
+    int Struck,
+    int Failed
+);
 
 /// <summary>Whom the team's steps went to.</summary>
 /// <param name="Who">A channel, a person, an owner.</param>
@@ -141,8 +150,20 @@ public sealed record DeskTold(string Who, int Leads, double AnHour, int Most, In
 /// <param name="FirstMedianSeconds">From asking to the first message to the lead: half of them sooner.</param>
 /// <param name="FirstSlowSeconds">Nine in ten sooner.</param>
 public sealed record SideTold(
-    int Lit, int NoBand, int Waited, int Spoken, int Messages, int Texts, int Segments, IReadOnlyList<int> PerLead, double? FirstMedianSeconds, double? FirstSlowSeconds,
-    IReadOnlyList<BandTold> Bands, IReadOnlyList<StepTold> Steps, IReadOnlyList<DeskTold> Desks);
+    int Lit,
+    int NoBand,
+    int Waited,
+    int Spoken,
+    int Messages,
+    int Texts,
+    int Segments,
+    IReadOnlyList<int> PerLead,
+    double? FirstMedianSeconds,
+    double? FirstSlowSeconds,
+    IReadOnlyList<BandTold> Bands,
+    IReadOnlyList<StepTold> Steps,
+    IReadOnlyList<DeskTold> Desks
+);
 
 /// <summary>Why leads did not light it.</summary>
 public sealed record NotLitTold(string Because, int Leads);
@@ -151,4 +172,10 @@ public sealed record NotLitTold(string Because, int Leads);
 /// <param name="This">The fuse as it stands.</param>
 /// <param name="Beside">The armed version.</param>
 /// <param name="Truth">What happened in truth: messages of all fuses; bands and steps of this one.</param>
-public sealed record BacktestTold(int Leads, IReadOnlyList<NotLitTold> NotLit, SideTold This, SideTold? Beside, SideTold Truth);
+public sealed record BacktestTold(
+    int Leads,
+    IReadOnlyList<NotLitTold> NotLit,
+    SideTold This,
+    SideTold? Beside,
+    SideTold Truth
+);

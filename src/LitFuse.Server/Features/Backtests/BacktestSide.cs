@@ -31,7 +31,8 @@ public sealed class BacktestSide(CompiledFuse fuse)
         messages += outcome.ToLead;
         texts += outcome.Texts;
         segments += outcome.Segments;
-        if (outcome.FirstAfter is { } after) first.Add(after.TotalSeconds);
+        if (outcome.FirstAfter is { } after)
+            first.Add(after.TotalSeconds);
     }
 
     /// <summary>Takes in whom a step of the team's lane went to.</summary>
@@ -44,16 +45,47 @@ public sealed class BacktestSide(CompiledFuse fuse)
     /// <summary>The sums.</summary>
     public SideTold Sum()
     {
-        var steps = fuse.Definition.Bands.SelectMany(b => b.Steps.Select(s => (Band: b, Step: s))).Select((s, i) => new StepTold(
-            s.Step.Id, s.Band.Id, s.Step.Name, fuse.LaneOf(s.Step), counts[bits.Sent(i)], counts[bits.StepWaited(i)], counts[bits.Struck(i)], counts[bits.Failed(i)]));
-        var desks = told.GroupBy(t => t.Key.Who, StringComparer.Ordinal).Select(g =>
-        {
-            var most = g.MaxBy(h => h.Value);
-            return new DeskTold(g.Key, g.Sum(h => h.Value), Math.Round(g.Average(h => h.Value), 1), most.Value, Instant.FromUnixTimeSeconds(most.Key.Hour * 3600));
-        });
+        var steps = fuse
+            .Definition.Bands.SelectMany(b => b.Steps.Select(s => (Band: b, Step: s)))
+            .Select(
+                (s, i) =>
+                    new StepTold(
+                        s.Step.Id,
+                        s.Band.Id,
+                        s.Step.Name,
+                        fuse.LaneOf(s.Step),
+                        counts[bits.Sent(i)],
+                        counts[bits.StepWaited(i)],
+                        counts[bits.Struck(i)],
+                        counts[bits.Failed(i)]
+                    )
+            );
+        var desks = told.GroupBy(t => t.Key.Who, StringComparer.Ordinal)
+            .Select(g =>
+            {
+                var most = g.MaxBy(h => h.Value);
+                return new DeskTold(
+                    g.Key,
+                    g.Sum(h => h.Value),
+                    Math.Round(g.Average(h => h.Value), 1),
+                    most.Value,
+                    Instant.FromUnixTimeSeconds(most.Key.Hour * 3600)
+                );
+            });
         return new(
-            counts[BacktestMarks.Lit], counts[BacktestMarks.NoBand], counts[BacktestMarks.Waited], counts[BacktestMarks.Spoken], messages, texts, segments, [.. perLead],
-            Percentiles.At(first, 0.5), Percentiles.At(first, 0.9),
-            [.. fuse.Definition.Bands.Select((b, i) => new BandTold(b.Id, b.Name, counts[bits.Entered(i)]))], [.. steps], [.. desks.OrderByDescending(d => d.Leads).Take(MostDesks)]);
+            counts[BacktestMarks.Lit],
+            counts[BacktestMarks.NoBand],
+            counts[BacktestMarks.Waited],
+            counts[BacktestMarks.Spoken],
+            messages,
+            texts,
+            segments,
+            [.. perLead],
+            Percentiles.At(first, 0.5),
+            Percentiles.At(first, 0.9),
+            [.. fuse.Definition.Bands.Select((b, i) => new BandTold(b.Id, b.Name, counts[bits.Entered(i)]))],
+            [.. steps],
+            [.. desks.OrderByDescending(d => d.Leads).Take(MostDesks)]
+        );
     }
 }

@@ -18,7 +18,13 @@ namespace LitFuse.Server.Features.Backtests;
 /// <param name="Since">The first day, in the client's zone: <c>2026-10-01</c>.</param>
 /// <param name="Until">The last day.</param>
 /// <param name="SegmentPrice">What a text's segment costs, in the client's currency; may be left out.</param>
-public sealed record BacktestToRun(FuseDefinition? Definition, IReadOnlyList<string>? Forms, string? Since, string? Until, decimal? SegmentPrice);
+public sealed record BacktestToRun(
+    FuseDefinition? Definition,
+    IReadOnlyList<string>? Forms,
+    string? Since,
+    string? Until,
+    decimal? SegmentPrice
+);
 
 /// <summary>A backtest that was begun.</summary>
 public sealed record BacktestBegun(Guid Id);
@@ -27,20 +33,49 @@ public sealed record BacktestBegun(Guid Id);
 /// <param name="Since">The first day.</param>
 /// <param name="Until">The last day.</param>
 /// <param name="Beside">The number of the armed version beside it.</param>
-public sealed record BacktestRow(Guid Id, BacktestStatus Status, IReadOnlyList<string> Forms, string Since, string Until, int Total, int LeadsDone, int? Beside, string? By, Instant MadeAt, Instant? EndedAt, string? Reason);
+public sealed record BacktestRow(
+    Guid Id,
+    BacktestStatus Status,
+    IReadOnlyList<string> Forms,
+    string Since,
+    string Until,
+    int Total,
+    int LeadsDone,
+    int? Beside,
+    string? By,
+    Instant MadeAt,
+    Instant? EndedAt,
+    string? Reason
+);
 
 /// <summary>Backtests of a fuse, newest first.</summary>
 public sealed record BacktestList(IReadOnlyList<BacktestRow> Backtests);
 
 /// <summary>A backtest, whole.</summary>
 /// <param name="Same">The sheet it was made from is what the fuse is now.</param>
-public sealed record BacktestWhole(BacktestRow Row, BacktestTold? Told, FuseDefinition Definition, FuseDefinition? BesideDefinition, decimal? SegmentPrice, string Currency, bool Same);
+public sealed record BacktestWhole(
+    BacktestRow Row,
+    BacktestTold? Told,
+    FuseDefinition Definition,
+    FuseDefinition? BesideDefinition,
+    decimal? SegmentPrice,
+    string Currency,
+    bool Same
+);
 
 /// <summary>A lead behind a number.</summary>
 /// <param name="Messages">To them, by the fuse as it stands.</param>
 /// <param name="TruthMessages">To them, in truth.</param>
 /// <param name="NotLit">Why the fuse was not lit.</param>
-public sealed record BacktestLeadRow(Guid LeadId, string Name, Instant AskedAt, int Messages, int? BesideMessages, int TruthMessages, string? NotLit);
+public sealed record BacktestLeadRow(
+    Guid LeadId,
+    string Name,
+    Instant AskedAt,
+    int Messages,
+    int? BesideMessages,
+    int TruthMessages,
+    string? NotLit
+);
 
 /// <summary>The leads behind a number.</summary>
 public sealed record BacktestLeadList(IReadOnlyList<BacktestLeadRow> Leads, int Total, int Page, int PageSize);
@@ -57,37 +92,85 @@ public static class BacktestsEndpoints
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapPost("/api/fuses/{fuseId}/backtests", StartAsync).Needs(Act.SeeFuses).WithTags("Backtests").WithSummary("Put a period's leads through a fuse; nothing leaves");
-        app.MapGet("/api/fuses/{fuseId}/backtests", ListAsync).Needs(Act.SeeFuses).WithTags("Backtests").WithSummary("Backtests of a fuse");
-        app.MapGet("/api/backtests/{backtestId}", GetAsync).Needs(Act.SeeFuses).WithTags("Backtests").WithSummary("A backtest, whole");
-        app.MapGet("/api/backtests/{backtestId}/leads", LeadsAsync).Needs(Act.SeeLeads).WithTags("Backtests").WithSummary("The leads behind a number of a backtest");
-        app.MapPost("/api/backtests/{backtestId}/cancel", CancelAsync).Needs(Act.SeeFuses).WithTags("Backtests").WithSummary("Stop it");
+        app.MapPost("/api/fuses/{fuseId}/backtests", StartAsync)
+            .Needs(Act.SeeFuses)
+            .WithTags("Backtests")
+            .WithSummary("Put a period's leads through a fuse; nothing leaves");
+        app.MapGet("/api/fuses/{fuseId}/backtests", ListAsync)
+            .Needs(Act.SeeFuses)
+            .WithTags("Backtests")
+            .WithSummary("Backtests of a fuse");
+        app.MapGet("/api/backtests/{backtestId}", GetAsync)
+            .Needs(Act.SeeFuses)
+            .WithTags("Backtests")
+            .WithSummary("A backtest, whole");
+        app.MapGet("/api/backtests/{backtestId}/leads", LeadsAsync)
+            .Needs(Act.SeeLeads)
+            .WithTags("Backtests")
+            .WithSummary("The leads behind a number of a backtest");
+        app.MapPost("/api/backtests/{backtestId}/cancel", CancelAsync)
+            .Needs(Act.SeeFuses)
+            .WithTags("Backtests")
+            .WithSummary("Stop it");
     }
 
-    private static async Task<Results<Accepted<BacktestBegun>, ProblemHttpResult>> StartAsync(Guid fuseId, BacktestToRun run, HttpContext http, AppDb db, StepCatalog catalog, Signals signals, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Accepted<BacktestBegun>, ProblemHttpResult>> StartAsync(
+        Guid fuseId,
+        BacktestToRun run,
+        HttpContext http,
+        AppDb db,
+        StepCatalog catalog,
+        Signals signals,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.No("fuse");
-        if (run.Definition is not { } definition || FusesEndpoints.Oversized(definition) is not null) return Problems.Bad("definition", "Say which fuse, and none larger than any fuse can be.");
-        if (!Day.Parse(run.Since ?? "").TryGetValue(default, out var since)) return Problems.Bad("since", "Write the first day as 2026-10-01.");
-        if (!Day.Parse(run.Until ?? "").TryGetValue(default, out var until)) return Problems.Bad("until", "Write the last day as 2026-10-31.");
-        if (until < since || Period.DaysBetween(since, until) > MostDays) return Problems.Bad("until", $"The last day comes after the first, at most {MostDays} days.");
-        if (run.SegmentPrice is < 0 or > 100) return Problems.Bad("segmentPrice", "A segment costs between 0 and 100.");
+        if (fuse is null)
+            return Problems.No("fuse");
+        if (run.Definition is not { } definition || FusesEndpoints.Oversized(definition) is not null)
+            return Problems.Bad("definition", "Say which fuse, and none larger than any fuse can be.");
+        if (!Day.Parse(run.Since ?? "").TryGetValue(default, out var since))
+            return Problems.Bad("since", "Write the first day as 2026-10-01.");
+        if (!Day.Parse(run.Until ?? "").TryGetValue(default, out var until))
+            return Problems.Bad("until", "Write the last day as 2026-10-31.");
+        if (until < since || Period.DaysBetween(since, until) > MostDays)
+            return Problems.Bad("until", $"The last day comes after the first, at most {MostDays} days.");
+        if (run.SegmentPrice is < 0 or > 100)
+            return Problems.Bad("segmentPrice", "A segment costs between 0 and 100.");
         var keys = (run.Forms ?? []).Distinct(StringComparer.Ordinal).ToList();
-        var known = await db.Forms.Where(f => f.ClientId == fuse.ClientId && keys.Contains(f.Key)).Select(f => f.Key).ToListAsync(stop);
-        if (keys.Count is 0 or > 100 || known.Count < keys.Count) return Problems.Bad("forms", "Choose at least one of the client's forms.");
+        var known = await db
+            .Forms.Where(f => f.ClientId == fuse.ClientId && keys.Contains(f.Key))
+            .Select(f => f.Key)
+            .ToListAsync(stop);
+        if (keys.Count is 0 or > 100 || known.Count < keys.Count)
+            return Problems.Bad("forms", "Choose at least one of the client's forms.");
         try
         {
             CompiledFuse.From(definition, catalog);
         }
         catch (ArgumentException e)
         {
-            return Problems.Bad("definition", $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where.");
+            return Problems.Bad(
+                "definition",
+                $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where."
+            );
         }
 
-        if (await db.Backtests.CountAsync(b => b.ClientId == fuse.ClientId && b.Status == BacktestStatus.Running, stop) >= MostUnderWay) return Problems.NotNow.Because($"{MostUnderWay} backtests of this client are under way already. Wait for one, or cancel it.");
-        var zone = DateTimeZoneProviders.Tzdb[await db.Clients.Where(c => c.Id == fuse.ClientId).Select(c => c.Zone).SingleAsync(stop)];
-        var armed = fuse.State == FuseState.Armed ? await db.FuseVersions.AsNoTracking().SingleOrDefaultAsync(v => v.Id == fuse.ArmedVersionId, stop) : null;
+        if (
+            await db.Backtests.CountAsync(b => b.ClientId == fuse.ClientId && b.Status == BacktestStatus.Running, stop)
+            >= MostUnderWay
+        )
+            return Problems.NotNow.Because(
+                $"{MostUnderWay} backtests of this client are under way already. Wait for one, or cancel it."
+            );
+        var zone = DateTimeZoneProviders.Tzdb[
+            await db.Clients.Where(c => c.Id == fuse.ClientId).Select(c => c.Zone).SingleAsync(stop)
+        ];
+        var armed =
+            fuse.State == FuseState.Armed
+                ? await db.FuseVersions.AsNoTracking().SingleOrDefaultAsync(v => v.Id == fuse.ArmedVersionId, stop)
+                : null;
         var job = new BacktestJob
         {
             Id = Guid.CreateVersion7(),
@@ -102,7 +185,12 @@ public static class BacktestsEndpoints
             MadeBy = Access.UserId(http.User)!.Value,
             MadeAt = time.Now(),
         };
-        var old = await db.Backtests.Where(b => b.FuseId == fuseId && b.Status != BacktestStatus.Running).OrderByDescending(b => b.MadeAt).Skip(MostKept - 1).Select(b => b.Id).ToListAsync(stop);
+        var old = await db
+            .Backtests.Where(b => b.FuseId == fuseId && b.Status != BacktestStatus.Running)
+            .OrderByDescending(b => b.MadeAt)
+            .Skip(MostKept - 1)
+            .Select(b => b.Id)
+            .ToListAsync(stop);
         await db.Backtests.Where(b => old.Contains(b.Id)).ExecuteDeleteAsync(stop);
         db.Backtests.Add(job);
         await db.SaveAndTellAsync(stop);
@@ -111,38 +199,85 @@ public static class BacktestsEndpoints
         return TypedResults.Accepted($"/api/backtests/{job.Id}", new BacktestBegun(job.Id));
     }
 
-    private static async Task<Results<Ok<BacktestList>, ProblemHttpResult>> ListAsync(Guid fuseId, AppDb db, CancellationToken stop) =>
+    private static async Task<Results<Ok<BacktestList>, ProblemHttpResult>> ListAsync(
+        Guid fuseId,
+        AppDb db,
+        CancellationToken stop
+    ) =>
         await db.Fuses.AnyAsync(f => f.Id == fuseId, stop)
-            ? TypedResults.Ok(new BacktestList(await RowsAsync(db, db.Backtests.Where(b => b.FuseId == fuseId).OrderByDescending(b => b.MadeAt).Take(MostKept), stop)))
+            ? TypedResults.Ok(
+                new BacktestList(
+                    await RowsAsync(
+                        db,
+                        db.Backtests.Where(b => b.FuseId == fuseId).OrderByDescending(b => b.MadeAt).Take(MostKept),
+                        stop
+                    )
+                )
+            )
             : Problems.No("fuse");
 
-    private static async Task<Results<Ok<BacktestWhole>, ProblemHttpResult>> GetAsync(Guid backtestId, AppDb db, CancellationToken stop)
+    private static async Task<Results<Ok<BacktestWhole>, ProblemHttpResult>> GetAsync(
+        Guid backtestId,
+        AppDb db,
+        CancellationToken stop
+    )
     {
         // How it stands first: what is done by then has its figures.
-        if (await RowsAsync(db, db.Backtests.Where(b => b.Id == backtestId), stop) is not [var row]) return Problems.No("backtest");
+        if (await RowsAsync(db, db.Backtests.Where(b => b.Id == backtestId), stop) is not [var row])
+            return Problems.No("backtest");
         var job = await db.Backtests.AsNoTracking().SingleAsync(b => b.Id == backtestId, stop);
         var fuse = await db.Fuses.AsNoTracking().SingleAsync(f => f.Id == job.FuseId, stop);
-        var beside = job.BesideVersionId is { } id ? await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == id, stop) : null;
-        var now = fuse.Draft ?? await db.FuseVersions.Where(v => v.Id == fuse.ArmedVersionId).Select(v => v.Definition).SingleAsync(stop);
+        var beside = job.BesideVersionId is { } id
+            ? await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == id, stop)
+            : null;
+        var now = fuse.Draft
+            ?? await db
+                .FuseVersions.Where(v => v.Id == fuse.ArmedVersionId)
+                .Select(v => v.Definition)
+                .SingleAsync(stop);
         var currency = await db.Clients.Where(c => c.Id == job.ClientId).Select(c => c.Currency).SingleAsync(stop);
-        return TypedResults.Ok(new BacktestWhole(row, job.Told, job.Definition, beside?.Definition, job.SegmentPrice, currency, FuseFile.Same(now, job.Definition)));
+        return TypedResults.Ok(
+            new BacktestWhole(
+                row,
+                job.Told,
+                job.Definition,
+                beside?.Definition,
+                job.SegmentPrice,
+                currency,
+                FuseFile.Same(now, job.Definition)
+            )
+        );
     }
 
-    private static async Task<Results<Ok<BacktestLeadList>, ProblemHttpResult>> LeadsAsync(Guid backtestId, AppDb db, StepCatalog catalog, CancellationToken stop, string side = "this", string mark = "all", int page = 1)
+    private static async Task<Results<Ok<BacktestLeadList>, ProblemHttpResult>> LeadsAsync(
+        Guid backtestId,
+        AppDb db,
+        StepCatalog catalog,
+        CancellationToken stop,
+        string side = "this",
+        string mark = "all",
+        int page = 1
+    )
     {
-        if (await db.Backtests.AsNoTracking().SingleOrDefaultAsync(b => b.Id == backtestId, stop) is not { } job) return Problems.No("backtest");
-        if (page is < 1 or > 10_000) return Problems.Bad("page", "Pages are numbered from 1.");
+        if (await db.Backtests.AsNoTracking().SingleOrDefaultAsync(b => b.Id == backtestId, stop) is not { } job)
+            return Problems.No("backtest");
+        if (page is < 1 or > 10_000)
+            return Problems.Bad("page", "Pages are numbered from 1.");
         var definition = side switch
         {
             "this" or "truth" => job.Definition,
-            "beside" when job.BesideVersionId is { } id => (await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == id, stop)).Definition,
+            "beside" when job.BesideVersionId is { } id => (
+                await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == id, stop)
+            ).Definition,
             _ => null,
         };
-        if (definition is null) return Problems.Bad("side", "A side is this, beside (where there is one) or truth.");
+        if (definition is null)
+            return Problems.Bad("side", "A side is this, beside (where there is one) or truth.");
         var rows = db.BacktestLeads.Where(l => l.BacktestId == backtestId);
         if (mark.StartsWith("messages:", StringComparison.Ordinal))
         {
-            if (!int.TryParse(mark[9..], CultureInfo.InvariantCulture, out var count)) return Problems.Bad("mark", "Say how many messages: messages:2.");
+            if (!int.TryParse(mark[9..], CultureInfo.InvariantCulture, out var count))
+                return Problems.Bad("mark", "Say how many messages: messages:2.");
             var more = count >= BacktestSide.MostTold;
             rows = side switch
             {
@@ -153,36 +288,76 @@ public static class BacktestsEndpoints
         }
         else if (mark != "all")
         {
-            if (BitOf(CompiledFuse.From(definition, catalog), mark) is not { } bit) return Problems.Bad("mark", $"Nothing is counted as “{mark}”.");
+            if (BitOf(CompiledFuse.From(definition, catalog), mark) is not { } bit)
+                return Problems.Bad("mark", $"Nothing is counted as “{mark}”.");
             var wanted = bit.Set ? 1 : 0;
             var found = side switch
             {
-                "this" => db.BacktestLeads.FromSql($"select * from backtest_leads where backtest_id = {backtestId} and get_bit(marks, {bit.Bit}) = {wanted}"),
-                "beside" => db.BacktestLeads.FromSql($"select * from backtest_leads where backtest_id = {backtestId} and get_bit(beside_marks, {bit.Bit}) = {wanted}"),
-                _ => db.BacktestLeads.FromSql($"select * from backtest_leads where backtest_id = {backtestId} and get_bit(truth_marks, {bit.Bit}) = {wanted}"),
+                "this" => db.BacktestLeads.FromSql(
+                    $"select * from backtest_leads where backtest_id = {backtestId} and get_bit(marks, {bit.Bit}) = {wanted}"
+                ),
+                "beside" => db.BacktestLeads.FromSql(
+                    $"select * from backtest_leads where backtest_id = {backtestId} and get_bit(beside_marks, {bit.Bit}) = {wanted}"
+                ),
+                _ => db.BacktestLeads.FromSql(
+                    $"select * from backtest_leads where backtest_id = {backtestId} and get_bit(truth_marks, {bit.Bit}) = {wanted}"
+                ),
             };
             rows = found;
         }
 
         var total = await rows.CountAsync(stop);
-        var shown = await rows.AsNoTracking().OrderByDescending(l => l.AskedAt).ThenBy(l => l.LeadId).Skip((page - 1) * MostOnPage).Take(MostOnPage).ToListAsync(stop);
+        var shown = await rows.AsNoTracking()
+            .OrderByDescending(l => l.AskedAt)
+            .ThenBy(l => l.LeadId)
+            .Skip((page - 1) * MostOnPage)
+            .Take(MostOnPage)
+            .ToListAsync(stop);
         var ids = shown.ConvertAll(l => l.LeadId);
-        var names = await db.Leads.AsNoTracking().Where(l => ids.Contains(l.Id)).ToDictionaryAsync(l => l.Id, l => l.ShownName(), stop);
-        return TypedResults.Ok(new BacktestLeadList(
-            shown.ConvertAll(l => new BacktestLeadRow(l.LeadId, names.GetValueOrDefault(l.LeadId, "no longer there"), l.AskedAt, l.ToLead, l.BesideMarks is null ? null : l.BesideToLead, l.TruthToLead, l.NotLit)), total, page, MostOnPage));
+        var names = await db
+            .Leads.AsNoTracking()
+            .Where(l => ids.Contains(l.Id))
+            .ToDictionaryAsync(l => l.Id, l => l.ShownName(), stop);
+        return TypedResults.Ok(
+            new BacktestLeadList(
+                shown.ConvertAll(l => new BacktestLeadRow(
+                    l.LeadId,
+                    names.GetValueOrDefault(l.LeadId, "no longer there"),
+                    l.AskedAt,
+                    l.ToLead,
+                    l.BesideMarks is null ? null : l.BesideToLead,
+                    l.TruthToLead,
+                    l.NotLit
+                )),
+                total,
+                page,
+                MostOnPage
+            )
+        );
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> CancelAsync(Guid backtestId, AppDb db, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> CancelAsync(
+        Guid backtestId,
+        AppDb db,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        if (await db.Backtests.AsNoTracking().SingleOrDefaultAsync(b => b.Id == backtestId, stop) is not { } job) return Problems.No("backtest");
+        if (await db.Backtests.AsNoTracking().SingleOrDefaultAsync(b => b.Id == backtestId, stop) is not { } job)
+            return Problems.No("backtest");
         var now = time.Now();
-        var stopped = await db.Backtests.Where(b => b.Id == backtestId && b.Status == BacktestStatus.Running).ExecuteUpdateAsync(b => b.SetProperty(x => x.Status, BacktestStatus.Cancelled).SetProperty(x => x.EndedAt, now), stop);
-        if (stopped == 0) return Problems.NotNow.Because("It is over already.");
+        var stopped = await db
+            .Backtests.Where(b => b.Id == backtestId && b.Status == BacktestStatus.Running)
+            .ExecuteUpdateAsync(
+                b => b.SetProperty(x => x.Status, BacktestStatus.Cancelled).SetProperty(x => x.EndedAt, now),
+                stop
+            );
+        if (stopped == 0)
+            return Problems.NotNow.Because("It is over already.");
         db.Tell(job.ClientId, ChangeKind.Backtest, backtestId);
         await db.SaveAndTellAsync(stop);
         return TypedResults.NoContent();
     }
-
 
     private static (int Bit, bool Set)? BitOf(CompiledFuse fuse, string mark)
     {
@@ -205,30 +380,51 @@ public static class BacktestsEndpoints
         };
     }
 
-    private static async Task<List<BacktestRow>> RowsAsync(AppDb db, IQueryable<BacktestJob> jobs, CancellationToken stop)
+    private static async Task<List<BacktestRow>> RowsAsync(
+        AppDb db,
+        IQueryable<BacktestJob> jobs,
+        CancellationToken stop
+    )
     {
-        var rows = await jobs.AsNoTracking().Select(j => new
-        {
-            j.Id,
-            j.Status,
-            j.Forms,
-            j.Since,
-            j.Until,
-            j.Total,
-            j.LeadsDone,
-            j.MadeBy,
-            j.MadeAt,
-            j.EndedAt,
-            j.Reason,
-            Zone = db.Clients.Where(c => c.Id == j.ClientId).Select(c => c.Zone).First(),
-            Beside = db.FuseVersions.Where(v => v.Id == j.BesideVersionId).Select(v => (int?)v.Number).FirstOrDefault(),
-        }).ToListAsync(stop);
+        var rows = await jobs.AsNoTracking()
+            .Select(j => new
+            {
+                j.Id,
+                j.Status,
+                j.Forms,
+                j.Since,
+                j.Until,
+                j.Total,
+                j.LeadsDone,
+                j.MadeBy,
+                j.MadeAt,
+                j.EndedAt,
+                j.Reason,
+                Zone = db.Clients.Where(c => c.Id == j.ClientId).Select(c => c.Zone).First(),
+                Beside = db
+                    .FuseVersions.Where(v => v.Id == j.BesideVersionId)
+                    .Select(v => (int?)v.Number)
+                    .FirstOrDefault(),
+            })
+            .ToListAsync(stop);
         var people = await db.PeopleAsync(rows.Select(r => (Guid?)r.MadeBy), stop);
         return rows.ConvertAll(r =>
         {
             var zone = DateTimeZoneProviders.Tzdb[r.Zone];
             return new BacktestRow(
-                r.Id, r.Status, r.Forms, Day.Format(r.Since.InZone(zone).Date), Day.Format(r.Until.InZone(zone).Date.PlusDays(-1)), r.Total, r.LeadsDone, r.Beside, LeadQueries.Name(people, r.MadeBy), r.MadeAt, r.EndedAt, r.Reason);
+                r.Id,
+                r.Status,
+                r.Forms,
+                Day.Format(r.Since.InZone(zone).Date),
+                Day.Format(r.Until.InZone(zone).Date.PlusDays(-1)),
+                r.Total,
+                r.LeadsDone,
+                r.Beside,
+                LeadQueries.Name(people, r.MadeBy),
+                r.MadeAt,
+                r.EndedAt,
+                r.Reason
+            );
         });
     }
 }

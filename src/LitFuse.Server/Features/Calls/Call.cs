@@ -63,16 +63,30 @@ public sealed class Call : IOfClient, IEntityTypeConfiguration<Call>
     public string? Recording { get; set; }
 
     /// <summary>How it ended, once that is decided.</summary>
-    public CallEnding? Ending => State.Outcome is not { } outcome ? null
-        : new(outcome, State.Because ?? "", State.AcceptedBy is { } by ? Plan.Team[by].Name : null, State.JoinedAt is { } from ? (EndedAt ?? from) - from : null, Recording);
+    public CallEnding? Ending =>
+        State.Outcome is not { } outcome
+            ? null
+            : new(
+                outcome,
+                State.Because ?? "",
+                State.AcceptedBy is { } by ? Plan.Team[by].Name : null,
+                State.JoinedAt is { } from ? (EndedAt ?? from) - from : null,
+                Recording
+            );
 
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<Call> builder)
     {
         builder.HasIndex(c => c.Key).IsUnique();
         builder.HasIndex(c => new { c.LeadId, c.BeganAt });
-        builder.HasIndex(c => c.WakeAt).HasFilter("wake_at is not null or hang_up_because is not null").HasDatabaseName("ix_calls_live");
-        builder.HasIndex(c => c.BurnId).HasFilter("ended_at is null and burn_id is not null").HasDatabaseName("ix_calls_of_burns");
+        builder
+            .HasIndex(c => c.WakeAt)
+            .HasFilter("wake_at is not null or hang_up_because is not null")
+            .HasDatabaseName("ix_calls_live");
+        builder
+            .HasIndex(c => c.BurnId)
+            .HasFilter("ended_at is null and burn_id is not null")
+            .HasDatabaseName("ix_calls_of_burns");
         builder.Property(c => c.Plan).AsJson();
         builder.Property(c => c.State).AsJson();
         builder.Property(c => c.References).HasColumnType("text[]").HasDefaultValueSql("'{}'::text[]");
@@ -85,12 +99,43 @@ public sealed class Call : IOfClient, IEntityTypeConfiguration<Call>
 /// <summary>A ring-through as screens show it.</summary>
 /// <param name="Outcome">How it ended; <c>null</c> while it goes on.</param>
 /// <param name="Phones">Of the team, in the order they were rung, and the lead's last.</param>
-public sealed record CallShown(Guid Id, Guid LeadId, string Lead, CallStage Stage, CallOutcome? Outcome, string? Because, string? By, Instant BeganAt, Instant? JoinedAt, Instant? EndedAt, string? Step, IReadOnlyList<PhoneShown> Phones)
+public sealed record CallShown(
+    Guid Id,
+    Guid LeadId,
+    string Lead,
+    CallStage Stage,
+    CallOutcome? Outcome,
+    string? Because,
+    string? By,
+    Instant BeganAt,
+    Instant? JoinedAt,
+    Instant? EndedAt,
+    string? Step,
+    IReadOnlyList<PhoneShown> Phones
+)
 {
     /// <summary>The same for screens.</summary>
-    public static CallShown Of(Call call) => new(
-        call.Id, call.LeadId, call.Plan.Lead, call.State.Stage, call.State.Outcome, call.State.Because, call.State.AcceptedBy is { } by ? call.Plan.Team[by].Name : null, call.BeganAt, call.State.JoinedAt, call.EndedAt, call.Step,
-        [.. call.State.Legs.Select(l => new PhoneShown(l.Person == CallLeg.OfLead ? call.Plan.Lead : call.Plan.Team[l.Person].Name, l.Person == CallLeg.OfLead, l.State))]);
+    public static CallShown Of(Call call) =>
+        new(
+            call.Id,
+            call.LeadId,
+            call.Plan.Lead,
+            call.State.Stage,
+            call.State.Outcome,
+            call.State.Because,
+            call.State.AcceptedBy is { } by ? call.Plan.Team[by].Name : null,
+            call.BeganAt,
+            call.State.JoinedAt,
+            call.EndedAt,
+            call.Step,
+            [
+                .. call.State.Legs.Select(l => new PhoneShown(
+                    l.Person == CallLeg.OfLead ? call.Plan.Lead : call.Plan.Team[l.Person].Name,
+                    l.Person == CallLeg.OfLead,
+                    l.State
+                )),
+            ]
+        );
 }
 
 /// <summary>One phone of it.</summary>

@@ -14,7 +14,14 @@ namespace LitFuse.Server.Features.Calls;
 public sealed record CallOrders(Call Call, IReadOnlyList<CallEffect> Effects);
 
 /// <summary>Brings what happens to ring-throughs: the machine decides, and what it says is written down in one transaction.</summary>
-public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTouch touch, PostsOfLead posts, TimeProvider time)
+public sealed class CallRun(
+    AppDb db,
+    LeadEvents events,
+    BurnRun burns,
+    FirstTouch touch,
+    PostsOfLead posts,
+    TimeProvider time
+)
 {
     /// <summary>Begins one, once for its key.</summary>
     /// <param name="call">Not yet stored.</param>
@@ -24,10 +31,13 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
     public async Task<CallOrders?> BeginAsync(Call call, IReadOnlyList<string> leftOut, CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await HeldLead.OneAsync(db, call.LeadId, stop) is not { } lead) return null;
-        if (await db.Calls.AnyAsync(c => c.Key == call.Key, stop)) return null;
+        if (await HeldLead.OneAsync(db, call.LeadId, stop) is not { } lead)
+            return null;
+        if (await db.Calls.AnyAsync(c => c.Key == call.Key, stop))
+            return null;
         db.Calls.Add(call);
-        foreach (var one in leftOut) Tell(call, StoryKind.RingPassed, one, null, call.BeganAt);
+        foreach (var one in leftOut)
+            Tell(call, StoryKind.RingPassed, one, null, call.BeganAt);
         return await GoOnAsync(call, lead, new CallEvent.Begun(), call.BeganAt, transaction, stop);
     }
 
@@ -37,11 +47,24 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
     /// <param name="stop">Cancels.</param>
     /// <param name="also">Changes the call in the same transaction.</param>
     /// <returns>What to do then, or <c>null</c> when there is no such call.</returns>
-    public async Task<CallOrders?> TakeAsync(Guid callId, CallEvent happened, CancellationToken stop, Action<Call>? also = null)
+    public async Task<CallOrders?> TakeAsync(
+        Guid callId,
+        CallEvent happened,
+        CancellationToken stop,
+        Action<Call>? also = null
+    )
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         // The lead before its burns and calls, as everywhere.
-        if (await HeldLead.OfAsync(db, () => db.Calls.Where(c => c.Id == callId).Select(c => c.LeadId).ToListAsync(stop), stop) is not [var lead]) return null;
+        if (
+            await HeldLead.OfAsync(
+                db,
+                () => db.Calls.Where(c => c.Id == callId).Select(c => c.LeadId).ToListAsync(stop),
+                stop
+            )
+            is not [var lead]
+        )
+            return null;
         var call = await db.Calls.FromSql($"select * from calls where id = {callId} for update").SingleAsync(stop);
         also?.Invoke(call);
         return await GoOnAsync(call, lead, happened, time.Now(), transaction, stop);
@@ -49,9 +72,19 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
 
     /// <summary>Notes the carrier's id of one phone.</summary>
     public Task NoteAsync(Guid callId, int leg, string reference, CancellationToken stop) =>
-        db.Database.ExecuteSqlAsync($"update calls set \"references\"[{leg + 1}] = {reference} where id = {callId}", stop);
+        db.Database.ExecuteSqlAsync(
+            $"update calls set \"references\"[{leg + 1}] = {reference} where id = {callId}",
+            stop
+        );
 
-    private async Task<CallOrders> GoOnAsync(Call call, HeldLead held, CallEvent happened, Instant now, Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction, CancellationToken stop)
+    private async Task<CallOrders> GoOnAsync(
+        Call call,
+        HeldLead held,
+        CallEvent happened,
+        Instant now,
+        Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction transaction,
+        CancellationToken stop
+    )
     {
         var lead = held.Lead;
         var decided = CallMachine.Next(call.Plan, call.State, happened, now);
@@ -61,7 +94,13 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
             switch (effect)
             {
                 case CallEffect.RingTeam ring:
-                    Tell(call, StoryKind.Ringing, $"{call.Plan.Team[ring.Person].Name} is being rung", ring.Person, now);
+                    Tell(
+                        call,
+                        StoryKind.Ringing,
+                        $"{call.Plan.Team[ring.Person].Name} is being rung",
+                        ring.Person,
+                        now
+                    );
                     break;
                 case CallEffect.RingLead:
                     Tell(call, StoryKind.Ringing, $"{call.Plan.Lead} is being rung", null, now);
@@ -71,7 +110,13 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
                     break;
                 case CallEffect.Accepted accepted when lead.TakenBy is null && lead.FirstTouchAt is null:
                     (lead.TakenBy, lead.TakenAt) = (Guid.Parse(call.Plan.Team[accepted.Person].Id), now);
-                    await posts.TellAsync(lead, $"{call.Plan.Team[accepted.Person].Name} has it, and rings them, {PostsOfLead.After(lead, now)}", open: false, now, stop);
+                    await posts.TellAsync(
+                        lead,
+                        $"{call.Plan.Team[accepted.Person].Name} has it, and rings them, {PostsOfLead.After(lead, now)}",
+                        open: false,
+                        now,
+                        stop
+                    );
                     break;
                 case CallEffect.Talking talking:
                     await TalkAsync(call, held, talking, now, stop);
@@ -91,13 +136,28 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
         return new(call, decided.Effects);
     }
 
-    private async Task TalkAsync(Call call, HeldLead held, CallEffect.Talking talking, Instant now, CancellationToken stop)
+    private async Task TalkAsync(
+        Call call,
+        HeldLead held,
+        CallEffect.Talking talking,
+        Instant now,
+        CancellationToken stop
+    )
     {
         var lead = held.Lead;
         var name = call.Plan.Team[talking.Person].Name;
-        Tell(call, StoryKind.Talking, talking.Machine ? $"{name} speaks to {lead.ShownName()}’s machine" : $"{name} and {lead.ShownName()} are talking", talking.Person, now);
+        Tell(
+            call,
+            StoryKind.Talking,
+            talking.Machine
+                ? $"{name} speaks to {lead.ShownName()}’s machine"
+                : $"{name} and {lead.ShownName()} are talking",
+            talking.Person,
+            now
+        );
         // Nobody was reached and nobody can have heard: an attempt that the story shows, and the clock runs on.
-        if (talking.Machine) return;
+        if (talking.Machine)
+            return;
         lead.ReachedAt ??= now;
         // What their being touched stops must find them talking, not ringing.
         await db.SaveChangesAsync(stop);
@@ -110,26 +170,36 @@ public sealed class CallRun(AppDb db, LeadEvents events, BurnRun burns, FirstTou
         Tell(call, StoryKind.CallEnded, ending.Because, call.State.AcceptedBy, now);
         if (call is { BurnId: { } burnId, StepId: { } stepId })
         {
-            await burns.EndStepAsync(burnId, lead, new BurnEvent.StepEnded(stepId, ending.Status, ending.Because, ending.Results, call.StepKey), now, stop);
+            await burns.EndStepAsync(
+                burnId,
+                lead,
+                new BurnEvent.StepEnded(stepId, ending.Status, ending.Because, ending.Results, call.StepKey),
+                now,
+                stop
+            );
             // Its own burn alone: another fuse's ring-through is none of theirs.
             await burns.BringAsync(burnId, lead, new BurnEvent.Happened(ending.Rang(now, $"{call.Id:N}")), now, stop);
         }
 
-        if (ending.Called(now, $"{call.Id:N}") is { } called) await events.HappenAsync(lead, [called], null, now, stop);
+        if (ending.Called(now, $"{call.Id:N}") is { } called)
+            await events.HappenAsync(lead, [called], null, now, stop);
     }
 
-    private void Tell(Call call, StoryKind kind, string words, int? person, Instant now) => db.Story.Add(new()
-    {
-        ClientId = call.ClientId,
-        LeadId = call.LeadId,
-        Kind = kind,
-        At = now,
-        KnownAt = now,
-        Words = words,
-        Fuse = call.Fuse,
-        Band = call.Band,
-        Step = call.Step,
-        BurnId = call.BurnId,
-        UserId = person is { } place && Guid.TryParse(call.Plan.Team[place].Id, out var user) ? user : null,
-    });
+    private void Tell(Call call, StoryKind kind, string words, int? person, Instant now) =>
+        db.Story.Add(
+            new()
+            {
+                ClientId = call.ClientId,
+                LeadId = call.LeadId,
+                Kind = kind,
+                At = now,
+                KnownAt = now,
+                Words = words,
+                Fuse = call.Fuse,
+                Band = call.Band,
+                Step = call.Step,
+                BurnId = call.BurnId,
+                UserId = person is { } place && Guid.TryParse(call.Plan.Team[place].Id, out var user) ? user : null,
+            }
+        );
 }

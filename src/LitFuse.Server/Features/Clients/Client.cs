@@ -69,13 +69,21 @@ public sealed class Client : IEntityTypeConfiguration<Client>
     public OpenHours SendHours() => new(SendFrom.ToLocalTime(), SendTo.ToLocalTime(), OpenHours.EveryDay);
 
     /// <summary>When the target's clock runs.</summary>
-    public OpenHours WorkHours() => new(WorkFrom.ToLocalTime(), WorkTo.ToLocalTime(), [.. WorkDays.Select(d => (IsoDayOfWeek)d)]) { Closed = Holidays.Count == 0 ? null : Holidays.Select(h => new LocalDate(h.Day.Year, h.Day.Month, h.Day.Day)).ToHashSet() };
+    public OpenHours WorkHours() =>
+        new(WorkFrom.ToLocalTime(), WorkTo.ToLocalTime(), [.. WorkDays.Select(d => (IsoDayOfWeek)d)])
+        {
+            Closed =
+                Holidays.Count == 0
+                    ? null
+                    : Holidays.Select(h => new LocalDate(h.Day.Year, h.Day.Month, h.Day.Day)).ToHashSet(),
+        };
 
     /// <summary>The client's zone.</summary>
     public DateTimeZone DateTimeZone() => DateTimeZoneProviders.Tzdb[Zone];
 
     /// <summary>When a person must have reached out to someone who asked at <paramref name="askedAt"/>.</summary>
-    public Instant TargetFor(Instant askedAt) => WorkHours().AfterOpenTime(askedAt, Duration.FromSeconds(TargetSeconds), DateTimeZone());
+    public Instant TargetFor(Instant askedAt) =>
+        WorkHours().AfterOpenTime(askedAt, Duration.FromSeconds(TargetSeconds), DateTimeZone());
 
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<Client> builder)
@@ -104,7 +112,14 @@ public sealed class SpendDay : IOfClient, IEntityTypeConfiguration<SpendDay>
     public long AmountMinor { get; set; }
 
     /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<SpendDay> builder) => builder.HasKey(s => new { s.ClientId, s.Day, s.SourceId, s.Campaign });
+    public void Configure(EntityTypeBuilder<SpendDay> builder) =>
+        builder.HasKey(s => new
+        {
+            s.ClientId,
+            s.Day,
+            s.SourceId,
+            s.Campaign,
+        });
 }
 
 internal static class TimeOnlyExtensions

@@ -24,7 +24,8 @@ public static class RevisionTriggers
         """;
 
     /// <summary>Lead fields too, since they say how answers are read.</summary>
-    public const string FieldsSql = "create trigger count_up after insert or update or delete on lead_fields for each row execute function count_up_client_of();";
+    public const string FieldsSql =
+        "create trigger count_up after insert or update or delete on lead_fields for each row execute function count_up_client_of();";
 
     /// <summary>People too, since fuses reach them; how often they sign in is no part of any setup.</summary>
     public const string PeopleSql = """

@@ -60,7 +60,8 @@ public sealed class Connection : IOfClient, IEntityTypeConfiguration<Connection>
     public string? Sender { get; set; }
 
     /// <summary>What else was asked for when it was connected, by key; nothing secret.</summary>
-    public IReadOnlyDictionary<string, string> Details { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, string> Details { get; set; } =
+        new Dictionary<string, string>(StringComparer.Ordinal);
 
     /// <summary>Whose access it is, in the service's words.</summary>
     public string? Account { get; set; }

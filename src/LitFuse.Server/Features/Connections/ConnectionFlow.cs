@@ -20,24 +20,51 @@ public static class ConnectionFlow
     /// <summary>Maps it.</summary>
     public static void Map(RouteGroupBuilder connections)
     {
-        connections.MapPost("/{connectionId}/pause", PauseAsync).Needs(Act.EditSources).WithSummary("Send nothing through it for now; what is to be sent waits, in order");
-        connections.MapPost("/{connectionId}/resume", ResumeAsync).Needs(Act.EditSources).WithSummary("Send through it again, what waits first");
-        connections.MapPut("/{connectionId}/limits", LimitAsync).Needs(Act.EditSources).WithSummary("How many deliveries at once, and in a minute");
+        connections
+            .MapPost("/{connectionId}/pause", PauseAsync)
+            .Needs(Act.EditSources)
+            .WithSummary("Send nothing through it for now; what is to be sent waits, in order");
+        connections
+            .MapPost("/{connectionId}/resume", ResumeAsync)
+            .Needs(Act.EditSources)
+            .WithSummary("Send through it again, what waits first");
+        connections
+            .MapPut("/{connectionId}/limits", LimitAsync)
+            .Needs(Act.EditSources)
+            .WithSummary("How many deliveries at once, and in a minute");
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> PauseAsync(Guid connectionId, HttpContext http, AppDb db, ConnectorKinds connectors, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> PauseAsync(
+        Guid connectionId,
+        HttpContext http,
+        AppDb db,
+        ConnectorKinds connectors,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection) return Problems.No("connection");
-        if (connectors.Find(connection.Kind) is null) return Problems.NotNow.Because($"Nothing is sent through {connection.Name}; pause its forms instead.");
-        if (connection.PausedAt is null) (connection.PausedAt, connection.PausedBy) = (time.Now(), Access.UserId(http.User));
+        if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection)
+            return Problems.No("connection");
+        if (connectors.Find(connection.Kind) is null)
+            return Problems.NotNow.Because($"Nothing is sent through {connection.Name}; pause its forms instead.");
+        if (connection.PausedAt is null)
+            (connection.PausedAt, connection.PausedBy) = (time.Now(), Access.UserId(http.User));
         db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
         await db.SaveAndTellAsync(stop);
         return TypedResults.NoContent();
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> ResumeAsync(Guid connectionId, AppDb db, DeliveryClaim claim, Signals signals, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> ResumeAsync(
+        Guid connectionId,
+        AppDb db,
+        DeliveryClaim claim,
+        Signals signals,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection) return Problems.No("connection");
+        if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection)
+            return Problems.No("connection");
         (connection.PausedAt, connection.PausedBy) = (null, null);
         db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
         await db.SaveAndTellAsync(stop);
@@ -47,12 +74,25 @@ public static class ConnectionFlow
         return TypedResults.NoContent();
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> LimitAsync(Guid connectionId, ConnectionLimits limits, AppDb db, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> LimitAsync(
+        Guid connectionId,
+        ConnectionLimits limits,
+        AppDb db,
+        CancellationToken stop
+    )
     {
-        if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection) return Problems.No("connection");
-        if (limits.AtOnce is < 1 or > Delivery.ConnectionThrottle.Wide) return Problems.Bad("atOnce", $"Between 1 and {Delivery.ConnectionThrottle.Wide} at once.");
-        if (limits.PerMinute is < 1 or > MostPerMinute) return Problems.Bad("perMinute", $"Between 1 and {MostPerMinute} in a minute.");
-        (connection.AtOnce, connection.PerMinute, connection.Tokens, connection.TokensAt) = (limits.AtOnce, limits.PerMinute, null, null);
+        if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection)
+            return Problems.No("connection");
+        if (limits.AtOnce is < 1 or > Delivery.ConnectionThrottle.Wide)
+            return Problems.Bad("atOnce", $"Between 1 and {Delivery.ConnectionThrottle.Wide} at once.");
+        if (limits.PerMinute is < 1 or > MostPerMinute)
+            return Problems.Bad("perMinute", $"Between 1 and {MostPerMinute} in a minute.");
+        (connection.AtOnce, connection.PerMinute, connection.Tokens, connection.TokensAt) = (
+            limits.AtOnce,
+            limits.PerMinute,
+            null,
+            null
+        );
         await db.SaveChangesAsync(stop);
         return TypedResults.NoContent();
     }

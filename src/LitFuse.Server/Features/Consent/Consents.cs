@@ -28,7 +28,8 @@ public sealed class ConsentText : IOfClient, IEntityTypeConfiguration<ConsentTex
     public Instant MadeAt { get; set; }
 
     /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<ConsentText> builder) => builder.HasIndex(t => new { t.FormId, t.Mark }).IsUnique();
+    public void Configure(EntityTypeBuilder<ConsentText> builder) =>
+        builder.HasIndex(t => new { t.FormId, t.Mark }).IsUnique();
 }
 
 /// <summary>How a consent was given.</summary>
@@ -99,7 +100,12 @@ public sealed class DoNotContact : IOfClient, IEntityTypeConfiguration<DoNotCont
     public void Configure(EntityTypeBuilder<DoNotContact> builder)
     {
         builder.ToTable("do_not_contact");
-        builder.HasKey(d => new { d.ClientId, d.Kind, d.Value });
+        builder.HasKey(d => new
+        {
+            d.ClientId,
+            d.Kind,
+            d.Value,
+        });
     }
 }
 
@@ -135,7 +141,10 @@ public sealed class OptIn : IOfClient, IEntityTypeConfiguration<OptIn>
     {
         builder.HasIndex(o => o.TokenHash).IsUnique();
         builder.HasIndex(o => o.LeadId);
-        builder.HasIndex(o => o.ExpiresAt).HasFilter("confirmed_at is null and expired_at is null").HasDatabaseName("ix_opt_ins_open");
+        builder
+            .HasIndex(o => o.ExpiresAt)
+            .HasFilter("confirmed_at is null and expired_at is null")
+            .HasDatabaseName("ix_opt_ins_open");
         builder.HasOne<Lead>().WithMany().HasForeignKey(o => o.LeadId);
     }
 }

@@ -17,7 +17,15 @@ public sealed record Compared(int Theirs, int Recovered, int Missing);
 /// Compares what a network has with what is here, and fetches what it never told of. That goes the way of every other
 /// submission, marked as recovered and with its true age; the index that knows doubles knows these too.
 /// </summary>
-public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, FormDirectory directory, NetworkIntake intake, NetworkPoll polls, TimeProvider time)
+public sealed class Comparing(
+    AppDb db,
+    SourceKinds kinds,
+    Secrets secrets,
+    FormDirectory directory,
+    NetworkIntake intake,
+    NetworkPoll polls,
+    TimeProvider time
+)
 {
     /// <summary>How often each source is compared.</summary>
     public static readonly Duration Every = Duration.FromMinutes(5);
@@ -33,58 +41,100 @@ public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, Form
     public async Task<Compared> RunAsync(Source source, int days, CancellationToken stop)
     {
         var kind = kinds.Of(source.Kind);
-        if (kind is not IListing listing) return new(0, 0, 0);
+        if (kind is not IListing listing)
+            return new(0, 0, 0);
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == source.ClientId, stop);
         var (zone, now) = (client.DateTimeZone(), time.Now());
         var from = zone.AtStartOfDay(now.InZone(zone).Date.PlusDays(-days)).ToInstant();
-        var forms = await db.Forms.AsNoTracking().Where(f => f.SourceId == source.Id && f.ExternalId != null && f.State != FormState.Offered).ToDictionaryAsync(f => f.ExternalId!, stop);
-        if (forms.Count == 0) return new(0, 0, 0);
+        var forms = await db
+            .Forms.AsNoTracking()
+            .Where(f => f.SourceId == source.Id && f.ExternalId != null && f.State != FormState.Offered)
+            .ToDictionaryAsync(f => f.ExternalId!, stop);
+        if (forms.Count == 0)
+            return new(0, 0, 0);
         var ask = await AskAsync(source, [.. forms.Keys], from, now - Grace, stop);
-        var listed = (await listing.ListAsync(ask, stop)).DistinctBy(l => (l.FormId, l.Id)).Where(l => forms.ContainsKey(l.FormId)).ToList();
+        var listed = (await listing.ListAsync(ask, stop))
+            .DistinctBy(l => (l.FormId, l.Id))
+            .Where(l => forms.ContainsKey(l.FormId))
+            .ToList();
         // What a network that is asked had to show since it was asked last was not kept from us.
-        if (kind is IPolledNetwork) await polls.PollAsync(await db.Sources.SingleAsync(s => s.Id == source.Id, stop), stop);
+        if (kind is IPolledNetwork)
+            await polls.PollAsync(await db.Sources.SingleAsync(s => s.Id == source.Id, stop), stop);
         var (here, coming) = await HereAsync(source, forms, from, stop);
-        var absent = listed.Where(l => !here.ContainsKey((forms[l.FormId].Id, l.Id)) && !coming.Contains(l.Id)).ToList();
+        var absent = listed
+            .Where(l => !here.ContainsKey((forms[l.FormId].Id, l.Id)) && !coming.Contains(l.Id))
+            .ToList();
         var recovered = new HashSet<(Guid Form, string Id)>();
         foreach (var one in absent.Take(MostAtOnce))
         {
             var key = (forms[one.FormId].Id, one.Id);
-            if (await FetchAsync(source, kind, ask.Access, one, stop) is not { } stored) continue;
+            if (await FetchAsync(source, kind, ask.Access, one, stop) is not { } stored)
+                continue;
             // A notice that came meanwhile was quicker.
-            if (stored.Double) here.TryAdd(key, false);
-            else recovered.Add(key);
+            if (stored.Double)
+                here.TryAdd(key, false);
+            else
+                recovered.Add(key);
         }
 
         foreach (var form in forms.Values)
         {
             var own = listed.Where(l => forms[l.FormId].Id == form.Id).ToList();
-            var missing = own.Count(l => !here.ContainsKey((form.Id, l.Id)) && !coming.Contains(l.Id) && !recovered.Contains((form.Id, l.Id)));
-            await db.FormWatches.Where(w => w.FormId == form.Id && w.Missing != missing).ExecuteUpdateAsync(w => w.SetProperty(x => x.Missing, missing), stop);
+            var missing = own.Count(l =>
+                !here.ContainsKey((form.Id, l.Id)) && !coming.Contains(l.Id) && !recovered.Contains((form.Id, l.Id))
+            );
+            await db
+                .FormWatches.Where(w => w.FormId == form.Id && w.Missing != missing)
+                .ExecuteUpdateAsync(w => w.SetProperty(x => x.Missing, missing), stop);
             foreach (var day in own.GroupBy(l => l.SentAt.InZone(zone).Date))
             {
                 var ours = day.Count(l => here.ContainsKey((form.Id, l.Id)) || recovered.Contains((form.Id, l.Id)));
-                var late = day.Count(l => recovered.Contains((form.Id, l.Id)) || here.GetValueOrDefault((form.Id, l.Id)));
-                await db.Database.ExecuteSqlAsync($"insert into network_days (client_id, form_id, day, theirs, ours, recovered) values ({form.ClientId}, {form.Id}, {new DateOnly(day.Key.Year, day.Key.Month, day.Key.Day)}, {day.Count()}, {ours}, {late}) on conflict (form_id, day) do update set theirs = excluded.theirs, ours = excluded.ours, recovered = excluded.recovered", stop);
+                var late = day.Count(l =>
+                    recovered.Contains((form.Id, l.Id)) || here.GetValueOrDefault((form.Id, l.Id))
+                );
+                await db.Database.ExecuteSqlAsync(
+                    $"insert into network_days (client_id, form_id, day, theirs, ours, recovered) values ({form.ClientId}, {form.Id}, {new DateOnly(day.Key.Year, day.Key.Month, day.Key.Day)}, {day.Count()}, {ours}, {late}) on conflict (form_id, day) do update set theirs = excluded.theirs, ours = excluded.ours, recovered = excluded.recovered",
+                    stop
+                );
             }
 
             db.Tell(form.ClientId, ChangeKind.Form, form.Id);
         }
 
-        await db.Sources.Where(s => s.Id == source.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.ComparedAt, now).SetProperty(x => x.CompareFault, (string?)null), stop);
+        await db
+            .Sources.Where(s => s.Id == source.Id)
+            .ExecuteUpdateAsync(
+                s => s.SetProperty(x => x.ComparedAt, now).SetProperty(x => x.CompareFault, (string?)null),
+                stop
+            );
         db.Tell(source.ClientId, ChangeKind.Source, source.Id);
         await db.SaveAndTellAsync(stop);
-        return new(listed.Count, recovered.Count, absent.Count(a => !here.ContainsKey((forms[a.FormId].Id, a.Id)) && !recovered.Contains((forms[a.FormId].Id, a.Id))));
+        return new(
+            listed.Count,
+            recovered.Count,
+            absent.Count(a =>
+                !here.ContainsKey((forms[a.FormId].Id, a.Id)) && !recovered.Contains((forms[a.FormId].Id, a.Id))
+            )
+        );
     }
 
     /// <summary>How many days back to look, so that nothing since the last comparison that went through is passed over.</summary>
     /// <param name="comparedAt">When it went through last; <c>null</c>: never.</param>
     /// <param name="now">The present moment.</param>
-    public static int DaysSince(Instant? comparedAt, Instant now) => comparedAt is { } last ? Math.Clamp((int)(now - last).TotalDays + 1, 1, MostDays) : 1;
+    public static int DaysSince(Instant? comparedAt, Instant now) =>
+        comparedAt is { } last ? Math.Clamp((int)(now - last).TotalDays + 1, 1, MostDays) : 1;
 
     /// <summary>True where the source has a list, and the way to it is known.</summary>
-    public static bool Can(SourceKind kind, Source source) => kind is IListing && (kind is INetwork ? source.ConnectionId is not null : source.DailyFile is not null);
+    public static bool Can(SourceKind kind, Source source) =>
+        kind is IListing && (kind is INetwork ? source.ConnectionId is not null : source.DailyFile is not null);
 
-    private async Task<ListingAsk> AskAsync(Source source, IReadOnlyList<string> forms, Instant from, Instant to, CancellationToken stop)
+    private async Task<ListingAsk> AskAsync(
+        Source source,
+        IReadOnlyList<string> forms,
+        Instant from,
+        Instant to,
+        CancellationToken stop
+    )
     {
         var access = source.ConnectionId is { } id
             ? NetworkLook.Open(await db.Connections.AsNoTracking().SingleAsync(c => c.Id == id, stop), secrets)
@@ -93,18 +143,46 @@ public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, Form
     }
 
     // What is here by its own id, and whether it was recovered; and what we were told of and is about to be fetched.
-    private async Task<(Dictionary<(Guid Form, string Id), bool> Here, HashSet<string> Coming)> HereAsync(Source source, Dictionary<string, Form> forms, Instant from, CancellationToken stop)
+    private async Task<(Dictionary<(Guid Form, string Id), bool> Here, HashSet<string> Coming)> HereAsync(
+        Source source,
+        Dictionary<string, Form> forms,
+        Instant from,
+        CancellationToken stop
+    )
     {
         var ids = forms.Values.Select(f => f.Id).ToList();
         // In this order: what is fetched in between is in both.
-        var coming = await db.SourceNotices.Where(n => n.SourceId == source.Id && n.Status == NoticeStatus.Due).Select(n => n.ExternalId).ToListAsync(stop);
-        var here = await db.Submissions.Where(s => ids.Contains(s.FormId) && s.OwnId != null && s.ReceivedAt >= from - Duration.FromHours(1)).Select(s => new { s.FormId, s.OwnId, Recovered = s.Envelope != null && s.Envelope.Contains("\"recovered\"") }).ToListAsync(stop);
-        return (here.GroupBy(h => (h.FormId, h.OwnId!)).ToDictionary(g => g.Key, g => g.Any(h => h.Recovered)), coming.ToHashSet(StringComparer.Ordinal));
+        var coming = await db
+            .SourceNotices.Where(n => n.SourceId == source.Id && n.Status == NoticeStatus.Due)
+            .Select(n => n.ExternalId)
+            .ToListAsync(stop);
+        var here = await db
+            .Submissions.Where(s =>
+                ids.Contains(s.FormId) && s.OwnId != null && s.ReceivedAt >= from - Duration.FromHours(1)
+            )
+            .Select(s => new
+            {
+                s.FormId,
+                s.OwnId,
+                Recovered = s.Envelope != null && s.Envelope.Contains("\"recovered\""),
+            })
+            .ToListAsync(stop);
+        return (
+            here.GroupBy(h => (h.FormId, h.OwnId!)).ToDictionary(g => g.Key, g => g.Any(h => h.Recovered)),
+            coming.ToHashSet(StringComparer.Ordinal)
+        );
     }
 
-    private async Task<Stored?> FetchAsync(Source source, SourceKind kind, NetworkAccess access, ListedSubmission one, CancellationToken stop)
+    private async Task<Stored?> FetchAsync(
+        Source source,
+        SourceKind kind,
+        NetworkAccess access,
+        ListedSubmission one,
+        CancellationToken stop
+    )
     {
-        if ((await directory.SourceAsync(source.Id, stop))?.Forms.TryGetValue(one.FormId, out var address) != true) return null;
+        if ((await directory.SourceAsync(source.Id, stop))?.Forms.TryGetValue(one.FormId, out var address) != true)
+            return null;
         try
         {
             var raw = one.Raw ?? (await ((INotifyingNetwork)kind).FetchAsync(access, one.Id, stop)).Raw;
@@ -118,31 +196,56 @@ public sealed class Comparing(AppDb db, SourceKinds kinds, Secrets secrets, Form
 }
 
 /// <summary>Compares networks' own lists with what is here, every five minutes.</summary>
-public sealed class CompareLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<CompareLoop> log) : EngineLoop(signals.Comparisons, scopes, time, log)
+public sealed class CompareLoop(
+    Signals signals,
+    IServiceScopeFactory scopes,
+    TimeProvider time,
+    ILogger<CompareLoop> log
+) : EngineLoop(signals.Comparisons, scopes, time, log)
 {
     private readonly TimeProvider time = time;
 
     /// <inheritdoc />
-    protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
+    protected override async Task<(bool More, Instant? Next)> WorkAsync(
+        IServiceProvider services,
+        CancellationToken stop
+    )
     {
         var db = services.GetRequiredService<AppDb>();
         var kinds = services.GetRequiredService<SourceKinds>();
         var listing = kinds.All.Where(k => k is IListing).Select(k => k.Card.Kind).ToArray();
         var now = time.Now();
-        await db.Database.ExecuteSqlAsync($"update sources set compare_due_at = {now} where compare_due_at is null and kind = any({listing}) and (connection_id is not null or daily_file is not null)", stop);
-        var source = (await db.Sources.FromSql($"""
-            update sources set compare_due_at = {now + Comparing.Every}
-            where id = (select id from sources where compare_due_at <= {now} order by compare_due_at limit 1 for update skip locked) returning *
-            """).IgnoreQueryFilters().AsNoTracking().ToListAsync(stop)).FirstOrDefault();
-        if (source is null) return (false, await db.Sources.MinAsync(s => s.CompareDueAt, stop));
-        if (!Comparing.Can(kinds.Of(source.Kind), source)) return (true, null);
+        await db.Database.ExecuteSqlAsync(
+            $"update sources set compare_due_at = {now} where compare_due_at is null and kind = any({listing}) and (connection_id is not null or daily_file is not null)",
+            stop
+        );
+        var source = (
+            await db
+                .Sources.FromSql(
+                    $"""
+                    update sources set compare_due_at = {now + Comparing.Every}
+                    where id = (select id from sources where compare_due_at <= {now} order by compare_due_at limit 1 for update skip locked) returning *
+                    """
+                )
+                .IgnoreQueryFilters()
+                .AsNoTracking()
+                .ToListAsync(stop)
+        ).FirstOrDefault();
+        if (source is null)
+            return (false, await db.Sources.MinAsync(s => s.CompareDueAt, stop));
+        if (!Comparing.Can(kinds.Of(source.Kind), source))
+            return (true, null);
         try
         {
-            await services.GetRequiredService<Comparing>().RunAsync(source, Comparing.DaysSince(source.ComparedAt, now), stop);
+            await services
+                .GetRequiredService<Comparing>()
+                .RunAsync(source, Comparing.DaysSince(source.ComparedAt, now), stop);
         }
         catch (NetworkTroubleException e)
         {
-            await db.Sources.Where(s => s.Id == source.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.CompareFault, $"{source.Name} {e.Message}"), stop);
+            await db
+                .Sources.Where(s => s.Id == source.Id)
+                .ExecuteUpdateAsync(s => s.SetProperty(x => x.CompareFault, $"{source.Name} {e.Message}"), stop);
         }
 
         return (true, null);

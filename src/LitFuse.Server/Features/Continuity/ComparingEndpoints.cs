@@ -40,25 +40,67 @@ public static class ComparingEndpoints
     public static void Map(IEndpointRouteBuilder app)
     {
         var source = app.MapGroup("/api/sources/{sourceId}").WithTags("Continuity");
-        source.MapGet("/compared", GetAsync).Needs(Act.SeeSources).WithSummary("The source's own list beside what is here, day by day");
-        source.MapPost("/compare", NowAsync).Needs(Act.EditSources).WithSummary("Compare now, up to thirty days back; what is missing is fetched");
-        source.MapGet("/delays", DelaysAsync).Needs(Act.SeeSources).WithSummary("How long submissions were under way at the network and with us: percentiles of thirty days");
+        source
+            .MapGet("/compared", GetAsync)
+            .Needs(Act.SeeSources)
+            .WithSummary("The source's own list beside what is here, day by day");
+        source
+            .MapPost("/compare", NowAsync)
+            .Needs(Act.EditSources)
+            .WithSummary("Compare now, up to thirty days back; what is missing is fetched");
+        source
+            .MapGet("/delays", DelaysAsync)
+            .Needs(Act.SeeSources)
+            .WithSummary("How long submissions were under way at the network and with us: percentiles of thirty days");
     }
 
-    private static async Task<Results<Ok<SideBySide>, ProblemHttpResult>> GetAsync(Guid sourceId, AppDb db, SourceKinds kinds, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<SideBySide>, ProblemHttpResult>> GetAsync(
+        Guid sourceId,
+        AppDb db,
+        SourceKinds kinds,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        if (await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is not { } source) return Problems.No("source");
+        if (await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is not { } source)
+            return Problems.No("source");
         var today = time.Now().InUtc().Date;
         var since = new DateOnly(today.Year, today.Month, today.Day).AddDays(-14);
-        var days = await db.NetworkDays.Where(d => d.Day > since && db.Forms.Any(f => f.Id == d.FormId && f.SourceId == sourceId)).OrderByDescending(d => d.Day).Select(d => new ComparedDay(d.FormId, d.Day, d.Theirs, d.Ours, d.Recovered)).ToListAsync(stop);
-        return TypedResults.Ok(new SideBySide(Comparing.Can(kinds.Of(source.Kind), source), source.ComparedAt, source.CompareDueAt, source.CompareFault, days));
+        var days = await db
+            .NetworkDays.Where(d => d.Day > since && db.Forms.Any(f => f.Id == d.FormId && f.SourceId == sourceId))
+            .OrderByDescending(d => d.Day)
+            .Select(d => new ComparedDay(d.FormId, d.Day, d.Theirs, d.Ours, d.Recovered))
+            .ToListAsync(stop);
+        return TypedResults.Ok(
+            new SideBySide(
+                Comparing.Can(kinds.Of(source.Kind), source),
+                source.ComparedAt,
+                source.CompareDueAt,
+                source.CompareFault,
+                days
+            )
+        );
     }
 
-    private static async Task<Results<Ok<Compared>, ProblemHttpResult>> NowAsync(Guid sourceId, AppDb db, SourceKinds kinds, Comparing comparing, CancellationToken stop, int days = 7)
+    private static async Task<Results<Ok<Compared>, ProblemHttpResult>> NowAsync(
+        Guid sourceId,
+        AppDb db,
+        SourceKinds kinds,
+        Comparing comparing,
+        CancellationToken stop,
+        int days = 7
+    )
     {
-        if (await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is not { } source) return Problems.No("source");
-        if (!Comparing.Can(kinds.Of(source.Kind), source)) return Problems.NotNow.Because(source.Kind == "lanternfind" ? "Say first where its daily file is: that is its own list." : $"{source.Name} has no list of its own.");
-        if (days is < 0 or > MostDays) return Problems.Bad("days", $"Compare between today alone (0) and {MostDays} days back.");
+        if (await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is not { } source)
+            return Problems.No("source");
+        if (!Comparing.Can(kinds.Of(source.Kind), source))
+            return Problems.NotNow.Because(
+                source.Kind == "lanternfind"
+                    ? "Say first where its daily file is: that is its own list."
+                    : $"{source.Name} has no list of its own."
+            );
+        if (days is < 0 or > MostDays)
+            return Problems.Bad("days", $"Compare between today alone (0) and {MostDays} days back.");
         try
         {
             return TypedResults.Ok(await comparing.RunAsync(source, days, stop));
@@ -69,27 +111,54 @@ public static class ComparingEndpoints
         }
     }
 
-    private static async Task<Results<Ok<DelayList>, ProblemHttpResult>> DelaysAsync(Guid sourceId, AppDb db, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<DelayList>, ProblemHttpResult>> DelaysAsync(
+        Guid sourceId,
+        AppDb db,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        if (!await db.Sources.AnyAsync(s => s.Id == sourceId, stop)) return Problems.No("source");
+        if (!await db.Sources.AnyAsync(s => s.Id == sourceId, stop))
+            return Problems.No("source");
         var since = time.Now() - Duration.FromDays(30);
-        var rows = await db.Database.SqlQuery<DelayRow>(
-            $"""
-            with came as (
-              select s.form_id, s.sent_at, coalesce((s.envelope::jsonb ->> 'toldAt')::timestamptz, s.received_at) as knew_at,
-                     (select min(d.sent_at) from burns b join deliveries d on d.burn_id = b.id and d.lead_id = b.lead_id where b.lead_id = s.lead_id and b.submission_id = s.id and d.status = 'done' and d.made_at <= b.lit_at + interval '10 seconds') as acted_at
-              from submissions s join forms f on f.id = s.form_id
-              where f.source_id = {sourceId} and s.status <> 'received' and s.received_at > {since} and not s.test and not s.quiet and coalesce(s.envelope, '') not like '%"recovered"%'
-            ), spans as (
-              select form_id, case when sent_at is not null then greatest(0, extract(epoch from knew_at - sent_at)) end as network, case when acted_at is not null then greatest(0, extract(epoch from acted_at - knew_at)) end as ours from came
+        var rows = await db
+            .Database.SqlQuery<DelayRow>(
+                $"""
+                with came as (
+                  select s.form_id, s.sent_at, coalesce((s.envelope::jsonb ->> 'toldAt')::timestamptz, s.received_at) as knew_at,
+                         (select min(d.sent_at) from burns b join deliveries d on d.burn_id = b.id and d.lead_id = b.lead_id where b.lead_id = s.lead_id and b.submission_id = s.id and d.status = 'done' and d.made_at <= b.lit_at + interval '10 seconds') as acted_at
+                  from submissions s join forms f on f.id = s.form_id
+                  where f.source_id = {sourceId} and s.status <> 'received' and s.received_at > {since} and not s.test and not s.quiet and coalesce(s.envelope, '') not like '%"recovered"%'
+                ), spans as (
+                  select form_id, case when sent_at is not null then greatest(0, extract(epoch from knew_at - sent_at)) end as network, case when acted_at is not null then greatest(0, extract(epoch from acted_at - knew_at)) end as ours from came
+                )
+                select form_id, count(network)::int as network_of, percentile_cont(0.5) within group (order by network) as network50, percentile_cont(0.9) within group (order by network) as network90, percentile_cont(0.99) within group (order by network) as network99,
+                       count(ours)::int as ours_of, percentile_cont(0.5) within group (order by ours) as ours50, percentile_cont(0.9) within group (order by ours) as ours90, percentile_cont(0.99) within group (order by ours) as ours99
+                from spans group by grouping sets ((), (form_id)) order by form_id nulls first
+                """
             )
-            select form_id, count(network)::int as network_of, percentile_cont(0.5) within group (order by network) as network50, percentile_cont(0.9) within group (order by network) as network90, percentile_cont(0.99) within group (order by network) as network99,
-                   count(ours)::int as ours_of, percentile_cont(0.5) within group (order by ours) as ours50, percentile_cont(0.9) within group (order by ours) as ours90, percentile_cont(0.99) within group (order by ours) as ours99
-            from spans group by grouping sets ((), (form_id)) order by form_id nulls first
-            """).ToListAsync(stop);
-        return TypedResults.Ok(new DelayList([.. rows.Where(r => r.NetworkOf + r.OursOf > 0).Select(r => new DelayFigures(r.FormId, new(r.NetworkOf, r.Network50, r.Network90, r.Network99), new(r.OursOf, r.Ours50, r.Ours90, r.Ours99)))]));
+            .ToListAsync(stop);
+        return TypedResults.Ok(
+            new DelayList([
+                .. rows.Where(r => r.NetworkOf + r.OursOf > 0)
+                    .Select(r => new DelayFigures(
+                        r.FormId,
+                        new(r.NetworkOf, r.Network50, r.Network90, r.Network99),
+                        new(r.OursOf, r.Ours50, r.Ours90, r.Ours99)
+                    )),
+            ])
+        );
     }
 
-
-    private sealed record DelayRow(Guid? FormId, int NetworkOf, double? Network50, double? Network90, double? Network99, int OursOf, double? Ours50, double? Ours90, double? Ours99);
+    private sealed record DelayRow(
+        Guid? FormId,
+        int NetworkOf,
+        double? Network50,
+        double? Network90,
+        double? Network99,
+        int OursOf,
+        double? Ours50,
+        double? Ours90,
+        double? Ours99
+    );
 }

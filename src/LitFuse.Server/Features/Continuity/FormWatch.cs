@@ -31,7 +31,8 @@ public sealed class FormWatch : IOfClient, IEntityTypeConfiguration<FormWatch>
     public int LookedFields { get; set; }
 
     /// <summary>How often each lead field was filled in the last submissions.</summary>
-    public IReadOnlyDictionary<string, Filled> Filled { get; set; } = new Dictionary<string, Filled>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, Filled> Filled { get; set; } =
+        new Dictionary<string, Filled>(StringComparer.Ordinal);
 
     /// <summary>What has changed about its fields.</summary>
     public IReadOnlyList<DriftFinding> Drift { get; set; } = [];
@@ -100,8 +101,15 @@ public static class FormWatches
     /// <summary>What is kept of a form's line, made where there is nothing yet; <c>null</c> where the form is not there for who asks.</summary>
     public static async Task<FormWatch?> WatchOfAsync(this AppDb db, Guid formId, CancellationToken stop)
     {
-        if (await db.Forms.Where(f => f.Id == formId).Select(f => (Guid?)f.ClientId).SingleOrDefaultAsync(stop) is not { } client) return null;
-        await db.Database.ExecuteSqlAsync($"insert into form_watches (form_id, client_id) values ({formId}, {client}) on conflict do nothing", stop);
+        if (
+            await db.Forms.Where(f => f.Id == formId).Select(f => (Guid?)f.ClientId).SingleOrDefaultAsync(stop)
+            is not { } client
+        )
+            return null;
+        await db.Database.ExecuteSqlAsync(
+            $"insert into form_watches (form_id, client_id) values ({formId}, {client}) on conflict do nothing",
+            stop
+        );
         return await db.FormWatches.SingleAsync(w => w.FormId == formId, stop);
     }
 }
@@ -138,7 +146,11 @@ public sealed class LineCut : IOfClient, IEntityTypeConfiguration<LineCut>
         // What lasted before this was kept had been told.
         builder.Property(c => c.Told).HasDefaultValue(true).HasSentinel(true);
         builder.ToTable("line_cuts");
-        builder.HasIndex(c => new { c.FormId, c.Key }).IsUnique().HasFilter("to_at is null").HasDatabaseName("ix_line_cuts_lasting");
+        builder
+            .HasIndex(c => new { c.FormId, c.Key })
+            .IsUnique()
+            .HasFilter("to_at is null")
+            .HasDatabaseName("ix_line_cuts_lasting");
         builder.HasIndex(c => new { c.FormId, c.FromAt });
         builder.Property(c => c.Mend).AsJson();
         builder.HasOne<Form>().WithMany().HasForeignKey(c => c.FormId);
@@ -162,7 +174,11 @@ public sealed class FormQuietTime : IOfClient, IEntityTypeConfiguration<FormQuie
     public void Configure(EntityTypeBuilder<FormQuietTime> builder)
     {
         builder.ToTable("form_quiet_times");
-        builder.HasIndex(q => q.FormId).IsUnique().HasFilter("to_at is null").HasDatabaseName("ix_form_quiet_times_lasting");
+        builder
+            .HasIndex(q => q.FormId)
+            .IsUnique()
+            .HasFilter("to_at is null")
+            .HasDatabaseName("ix_form_quiet_times_lasting");
         builder.HasIndex(q => new { q.FormId, q.FromAt });
         builder.HasOne<Form>().WithMany().HasForeignKey(q => q.FormId);
     }

@@ -2,8 +2,8 @@ using System.Collections.Concurrent;
 using LitFuse.Core.Arrivals;
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Fuses;
-using NodaTime;
 using LitFuse.Server.Platform;
+using NodaTime;
 
 namespace LitFuse.Server.Features.Continuity;
 
@@ -20,7 +20,8 @@ internal sealed class ClientLines
     public FuseSurroundings? Around { get; set; }
 
     /// <summary>The lists that the steps of each fuse choose from.</summary>
-    public IReadOnlyDictionary<Guid, IReadOnlyDictionary<string, IReadOnlyList<ListItem>>> Lists { get; set; } = new Dictionary<Guid, IReadOnlyDictionary<string, IReadOnlyList<ListItem>>>();
+    public IReadOnlyDictionary<Guid, IReadOnlyDictionary<string, IReadOnlyList<ListItem>>> Lists { get; set; } =
+        new Dictionary<Guid, IReadOnlyDictionary<string, IReadOnlyList<ListItem>>>();
 
     /// <summary>When they were asked.</summary>
     public Instant AskedAt { get; set; } = Instant.MinValue;
@@ -51,22 +52,34 @@ public sealed class LineBoards
     public Action Told { get; set; } = static () => { };
 
     /// <summary>The kinds of thing that lines hang on.</summary>
-    private static readonly HashSet<ChangeKind> Kinds = [ChangeKind.Form, ChangeKind.Source, ChangeKind.Connection, ChangeKind.Fuse, ChangeKind.Client, ChangeKind.Lead];
+    private static readonly HashSet<ChangeKind> Kinds =
+    [
+        ChangeKind.Form,
+        ChangeKind.Source,
+        ChangeKind.Connection,
+        ChangeKind.Fuse,
+        ChangeKind.Client,
+        ChangeKind.Lead,
+    ];
 
     /// <summary>Something changed, of which a line may hang.</summary>
     /// <param name="ids">Which; none means many.</param>
     public void Hint(Guid client, ChangeKind kind, IReadOnlyCollection<Guid> ids)
     {
-        if (!Kinds.Contains(kind) || !clients.ContainsKey(client)) return;
-        if (ids.Count == 0) hints[(client, kind, Guid.Empty)] = 0;
-        foreach (var id in ids) hints[(client, kind, id)] = 0;
+        if (!Kinds.Contains(kind) || !clients.ContainsKey(client))
+            return;
+        if (ids.Count == 0)
+            hints[(client, kind, Guid.Empty)] = 0;
+        foreach (var id in ids)
+            hints[(client, kind, id)] = 0;
         Told();
     }
 
     /// <summary>Something may have been missed: everything is read anew at once.</summary>
     public void HintAll()
     {
-        foreach (var client in clients.Keys) Again(client);
+        foreach (var client in clients.Keys)
+            Again(client);
         Told();
     }
 

@@ -21,8 +21,23 @@ public sealed record CutRow(JointKind Joint, string Cause, Mend Mend, Instant Si
 /// <param name="JudgedAt">When it last was judged another.</param>
 /// <param name="Fuses">The armed fuses that the form lights.</param>
 public sealed record LineRow(
-    Guid FormId, string Form, Guid ClientId, string Client, Guid SourceId, string Source, LineState State, IReadOnlyList<Joint> Joints, IReadOnlyList<CutRow> Cuts, int Waiting, Instant? WaitingSince, Instant? RestsSince,
-    Instant? ProvedAt, bool ProvedByTest, Instant? JudgedAt, IReadOnlyList<Guid> Fuses);
+    Guid FormId,
+    string Form,
+    Guid ClientId,
+    string Client,
+    Guid SourceId,
+    string Source,
+    LineState State,
+    IReadOnlyList<Joint> Joints,
+    IReadOnlyList<CutRow> Cuts,
+    int Waiting,
+    Instant? WaitingSince,
+    Instant? RestsSince,
+    Instant? ProvedAt,
+    bool ProvedByTest,
+    Instant? JudgedAt,
+    IReadOnlyList<Guid> Fuses
+);
 
 /// <summary>A line that was mended and that no lead has gone down since.</summary>
 /// <param name="Proving">A test is on its way down it.</param>
@@ -34,38 +49,118 @@ public static class LineRows
     private const int MostMended = 100;
 
     /// <summary>The lines of these watches, cut ones first, the longest cut first.</summary>
-    public static async Task<IReadOnlyList<LineRow>> LinesAsync(this AppDb db, IQueryable<FormWatch> watches, CancellationToken stop)
+    public static async Task<IReadOnlyList<LineRow>> LinesAsync(
+        this AppDb db,
+        IQueryable<FormWatch> watches,
+        CancellationToken stop
+    )
     {
-        var found = await watches.AsNoTracking().Where(w => w.Line != null).Join(db.Forms, w => w.FormId, f => f.Id, (w, f) => new
-        {
-            Watch = w,
-            f.Name,
-            f.SourceId,
-            Client = db.Clients.Where(c => c.Id == w.ClientId).Select(c => c.ShortName).First(),
-            Source = db.Sources.Where(s => s.Id == f.SourceId).Select(s => s.Name).First(),
-        }).ToListAsync(stop);
+        var found = await watches
+            .AsNoTracking()
+            .Where(w => w.Line != null)
+            .Join(
+                db.Forms,
+                w => w.FormId,
+                f => f.Id,
+                (w, f) =>
+                    new
+                    {
+                        Watch = w,
+                        f.Name,
+                        f.SourceId,
+                        Client = db.Clients.Where(c => c.Id == w.ClientId).Select(c => c.ShortName).First(),
+                        Source = db.Sources.Where(s => s.Id == f.SourceId).Select(s => s.Name).First(),
+                    }
+            )
+            .ToListAsync(stop);
         var ids = found.ConvertAll(f => f.Watch.FormId);
-        var since = (await db.LineCuts.AsNoTracking().Where(c => ids.Contains(c.FormId) && c.ToAt == null).ToListAsync(stop)).ToLookup(c => (c.FormId, c.Key), c => c.FromAt);
-        var waiting = await db.Submissions.Where(s => ids.Contains(s.FormId) && s.Status == SubmissionStatus.Waiting).GroupBy(s => s.FormId).Select(g => new { g.Key, Count = g.Count(), Since = g.Min(s => s.ReceivedAt) }).ToDictionaryAsync(g => g.Key, stop);
-        return [.. found.Select(f =>
-        {
-            var (watch, line) = (f.Watch, f.Watch.Line!);
-            var waits = waiting.GetValueOrDefault(watch.FormId);
-            return new LineRow(
-                watch.FormId, f.Name, watch.ClientId, f.Client, f.SourceId, f.Source, line.State, line.Joints,
-                [.. line.Cuts.Select(c => new CutRow(c.Joint, c.Cause, c.Mend, since[(watch.FormId, c.Key)].FirstOrDefault(watch.JudgedAt ?? Instant.MinValue)))],
-                waits?.Count ?? 0, waits?.Since, watch.RestsSince, watch.Proof?.At, watch.Proof?.Test == true, watch.JudgedAt, line.Fuses);
-        }).OrderBy(l => l.State).ThenByDescending(l => l.Waiting > 0).ThenBy(l => l.Cuts.Count > 0 ? l.Cuts[0].Since : Instant.MaxValue).ThenBy(l => l.Form, StringComparer.Ordinal)];
+        var since = (
+            await db.LineCuts.AsNoTracking().Where(c => ids.Contains(c.FormId) && c.ToAt == null).ToListAsync(stop)
+        ).ToLookup(c => (c.FormId, c.Key), c => c.FromAt);
+        var waiting = await db
+            .Submissions.Where(s => ids.Contains(s.FormId) && s.Status == SubmissionStatus.Waiting)
+            .GroupBy(s => s.FormId)
+            .Select(g => new
+            {
+                g.Key,
+                Count = g.Count(),
+                Since = g.Min(s => s.ReceivedAt),
+            })
+            .ToDictionaryAsync(g => g.Key, stop);
+        return
+        [
+            .. found
+                .Select(f =>
+                {
+                    var (watch, line) = (f.Watch, f.Watch.Line!);
+                    var waits = waiting.GetValueOrDefault(watch.FormId);
+                    return new LineRow(
+                        watch.FormId,
+                        f.Name,
+                        watch.ClientId,
+                        f.Client,
+                        f.SourceId,
+                        f.Source,
+                        line.State,
+                        line.Joints,
+                        [
+                            .. line.Cuts.Select(c => new CutRow(
+                                c.Joint,
+                                c.Cause,
+                                c.Mend,
+                                since[(watch.FormId, c.Key)].FirstOrDefault(watch.JudgedAt ?? Instant.MinValue)
+                            )),
+                        ],
+                        waits?.Count ?? 0,
+                        waits?.Since,
+                        watch.RestsSince,
+                        watch.Proof?.At,
+                        watch.Proof?.Test == true,
+                        watch.JudgedAt,
+                        line.Fuses
+                    );
+                })
+                .OrderBy(l => l.State)
+                .ThenByDescending(l => l.Waiting > 0)
+                .ThenBy(l => l.Cuts.Count > 0 ? l.Cuts[0].Since : Instant.MaxValue)
+                .ThenBy(l => l.Form, StringComparer.Ordinal),
+        ];
     }
 
     /// <summary>Cut lines that somebody has to look after.</summary>
-    public static IQueryable<FormWatch> Down(this IQueryable<FormWatch> watches) => watches.Where(w => w.State == LineState.Cut && w.RestsSince == null);
+    public static IQueryable<FormWatch> Down(this IQueryable<FormWatch> watches) =>
+        watches.Where(w => w.State == LineState.Cut && w.RestsSince == null);
 
     /// <summary>Lines mended in the last day that are still to be proved, the latest first.</summary>
-    public static async Task<IReadOnlyList<MendedRow>> MendedAsync(this AppDb db, IReadOnlyList<Guid> clients, Instant now, CancellationToken stop)
+    public static async Task<IReadOnlyList<MendedRow>> MendedAsync(
+        this AppDb db,
+        IReadOnlyList<Guid> clients,
+        Instant now,
+        CancellationToken stop
+    )
     {
         var lately = now - Duration.FromDays(1);
-        return await db.FormWatches.Where(w => clients.Contains(w.ClientId) && w.State == LineState.Unproven && w.MendedAt > lately).OrderByDescending(w => w.MendedAt).ThenBy(w => w.FormId).Take(MostMended)
-            .Join(db.Forms, w => w.FormId, f => f.Id, (w, f) => new MendedRow(w.FormId, f.Name, w.ClientId, db.Clients.Where(c => c.Id == w.ClientId).Select(c => c.ShortName).First(), w.MendedAt!.Value, db.ProofRuns.Any(p => p.FormId == w.FormId && p.State == ProofState.Running))).ToListAsync(stop);
+        return await db
+            .FormWatches.Where(w =>
+                clients.Contains(w.ClientId) && w.State == LineState.Unproven && w.MendedAt > lately
+            )
+            .OrderByDescending(w => w.MendedAt)
+            .ThenBy(w => w.FormId)
+            .Take(MostMended)
+            .Join(
+                db.Forms,
+                w => w.FormId,
+                f => f.Id,
+                (w, f) =>
+                    new MendedRow(
+                        w.FormId,
+                        f.Name,
+                        w.ClientId,
+                        db.Clients.Where(c => c.Id == w.ClientId).Select(c => c.ShortName).First(),
+                        w.MendedAt!.Value,
+                        db.ProofRuns.Any(p => p.FormId == w.FormId && p.State == ProofState.Running)
+                    )
+            )
+            .ToListAsync(stop);
     }
 }

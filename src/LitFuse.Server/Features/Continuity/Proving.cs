@@ -28,7 +28,21 @@ public sealed record ProofJoint(string Name, ProofAt State, Instant? At, double?
 /// <summary>A proof, followed joint by joint.</summary>
 /// <param name="NetworkSeconds">The network made the test lead → we knew.</param>
 /// <param name="OurSeconds">We knew → the last of what was due at once had gone out.</param>
-public sealed record ProofTold(Guid Id, Guid FormId, ProvenFrom From, bool OnlyMe, ProofState State, string? Because, Instant BeganAt, Instant? EndedAt, string? By, Guid? LeadId, IReadOnlyList<ProofJoint> Joints, double? NetworkSeconds, double? OurSeconds);
+public sealed record ProofTold(
+    Guid Id,
+    Guid FormId,
+    ProvenFrom From,
+    bool OnlyMe,
+    ProofState State,
+    string? Because,
+    Instant BeganAt,
+    Instant? EndedAt,
+    string? By,
+    Guid? LeadId,
+    IReadOnlyList<ProofJoint> Joints,
+    double? NetworkSeconds,
+    double? OurSeconds
+);
 
 /// <summary>Sends marked test leads and follows each down its line.</summary>
 public sealed class Proving(AppDb db, SourceKinds kinds, Secrets secrets, TestSender tests, TimeProvider time)
@@ -40,7 +54,8 @@ public sealed class Proving(AppDb db, SourceKinds kinds, Secrets secrets, TestSe
     private static readonly Duration OurPatience = Duration.FromMinutes(2);
 
     /// <summary>True where the network itself can send one.</summary>
-    public static bool CanFromNetwork(SourceKind kind, Source source, Form form) => kind is ITestingNetwork && source.ConnectionId is not null && form.ExternalId is not null;
+    public static bool CanFromNetwork(SourceKind kind, Source source, Form form) =>
+        kind is ITestingNetwork && source.ConnectionId is not null && form.ExternalId is not null;
 
     /// <summary>Sends a test lead.</summary>
     /// <param name="form">Whose line is to be proved.</param>
@@ -49,33 +64,63 @@ public sealed class Proving(AppDb db, SourceKinds kinds, Secrets secrets, TestSe
     /// <param name="by">Who pressed.</param>
     /// <param name="stop">Cancels.</param>
     /// <returns>The run, or why there is none.</returns>
-    public async Task<(ProofRun? Run, string? Fault)> BeginAsync(Form form, ProvenFrom from, Guid? onlyTo, Guid? by, CancellationToken stop)
+    public async Task<(ProofRun? Run, string? Fault)> BeginAsync(
+        Form form,
+        ProvenFrom from,
+        Guid? onlyTo,
+        Guid? by,
+        CancellationToken stop
+    )
     {
         var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == form.SourceId, stop);
         var kind = kinds.Of(source.Kind);
-        var run = new ProofRun { Id = Guid.CreateVersion7(), ClientId = form.ClientId, FormId = form.Id, From = from, OnlyTo = onlyTo, By = by, BeganAt = time.Now(), State = ProofState.Running };
+        var run = new ProofRun
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = form.ClientId,
+            FormId = form.Id,
+            From = from,
+            OnlyTo = onlyTo,
+            By = by,
+            BeganAt = time.Now(),
+            State = ProofState.Running,
+        };
         db.ProofRuns.Add(run);
         if (from == ProvenFrom.Network)
         {
-            if (!CanFromNetwork(kind, source, form)) return (null, $"{kind.Card.Name} sends no test leads. Send it from here.");
+            if (!CanFromNetwork(kind, source, form))
+                return (null, $"{kind.Card.Name} sends no test leads. Send it from here.");
             // Kept before the network is asked: it may tell of the lead before it answers us.
             await db.SaveChangesAsync(stop);
             try
             {
-                var connection = await db.Connections.AsNoTracking().SingleAsync(c => c.Id == source.ConnectionId, stop);
-                run.ExternalId = await ((ITestingNetwork)kind).SendTestAsync(NetworkLook.Open(connection, secrets), form.ExternalId!, stop);
+                var connection = await db
+                    .Connections.AsNoTracking()
+                    .SingleAsync(c => c.Id == source.ConnectionId, stop);
+                run.ExternalId = await ((ITestingNetwork)kind).SendTestAsync(
+                    NetworkLook.Open(connection, secrets),
+                    form.ExternalId!,
+                    stop
+                );
             }
             catch (NetworkTroubleException e)
             {
-                (run.State, run.Because, run.EndedAt) = (ProofState.Halted, $"{kind.Card.Name} {e.Message}", time.Now());
+                (run.State, run.Because, run.EndedAt) = (
+                    ProofState.Halted,
+                    $"{kind.Card.Name} {e.Message}",
+                    time.Now()
+                );
             }
         }
         else
         {
             var person = onlyTo ?? by;
-            var name = person is { } id ? await db.Users.Where(u => u.Id == id).Select(u => u.Name).FirstOrDefaultAsync(stop) : null;
+            var name = person is { } id
+                ? await db.Users.Where(u => u.Id == id).Select(u => u.Name).FirstOrDefaultAsync(stop)
+                : null;
             var (sent, fault) = await tests.SendAsync(form, onlyTo, name, stop);
-            if (sent is null) return (null, fault);
+            if (sent is null)
+                return (null, fault);
             run.SubmissionId = sent.Receipt;
         }
 
@@ -91,25 +136,79 @@ public sealed class Proving(AppDb db, SourceKinds kinds, Secrets secrets, TestSe
         var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == form.SourceId, stop);
         var network = kinds.Of(source.Kind).Card.Name;
         // Ids are in the order of time: only what came since the run began is looked through.
-        var came = run.SubmissionId is { } receipt ? await db.Submissions.AsNoTracking().SingleOrDefaultAsync(s => s.Id == receipt, stop)
-            : run.ExternalId is { } id ? await db.Submissions.AsNoTracking().Where(s => s.Id > run.Id && s.FormId == run.FormId && s.OwnId == id && s.Test).OrderBy(s => s.Id).FirstOrDefaultAsync(stop) : null;
+        var came =
+            run.SubmissionId is { } receipt
+                ? await db.Submissions.AsNoTracking().SingleOrDefaultAsync(s => s.Id == receipt, stop)
+            : run.ExternalId is { } id
+                ? await db
+                    .Submissions.AsNoTracking()
+                    .Where(s => s.Id > run.Id && s.FormId == run.FormId && s.OwnId == id && s.Test)
+                    .OrderBy(s => s.Id)
+                    .FirstOrDefaultAsync(stop)
+            : null;
         var follow = new ProofFollowing(run.BeganAt, time.Now());
         var knew = came is null ? null : Envelope.Read(came.Envelope)?.ToldAt ?? (Instant?)came.ReceivedAt;
         // The network's own moment, where its clock agrees with ours: asking it is no delay of its.
         var asked = came?.SentAt is { } sent && sent > run.BeganAt && sent <= knew ? sent : run.BeganAt;
         if (run.From == ProvenFrom.Network)
         {
-            var noticed = knew ?? (run.ExternalId is { } external ? await db.SourceNotices.Where(n => n.SourceId == source.Id && n.ExternalId == external).OrderBy(n => n.ToldAt).Select(n => (Instant?)n.ToldAt).FirstOrDefaultAsync(stop) : null);
-            follow.Pass("sent", asked, run.ExternalId is null ? $"{network} is asked for a test lead" : $"{network} made a test lead", "press");
-            follow.Pass(network, noticed, noticed is null ? $"{network} has not shown it yet" : $"{network} showed it", "network", Patience);
+            var noticed = knew
+                ?? (
+                    run.ExternalId is { } external
+                        ? await db
+                            .SourceNotices.Where(n => n.SourceId == source.Id && n.ExternalId == external)
+                            .OrderBy(n => n.ToldAt)
+                            .Select(n => (Instant?)n.ToldAt)
+                            .FirstOrDefaultAsync(stop)
+                        : null
+                );
+            follow.Pass(
+                "sent",
+                asked,
+                run.ExternalId is null ? $"{network} is asked for a test lead" : $"{network} made a test lead",
+                "press"
+            );
+            follow.Pass(
+                network,
+                noticed,
+                noticed is null ? $"{network} has not shown it yet" : $"{network} showed it",
+                "network",
+                Patience
+            );
         }
 
-        follow.Pass("on disk", came?.ReceivedAt, came is null ? "not here yet" : "it is here, and cannot be lost", "us", run.From == ProvenFrom.Network ? Patience : OurPatience);
-        if (came is not null) await InsideAsync(follow, form, came, stop);
+        follow.Pass(
+            "on disk",
+            came?.ReceivedAt,
+            came is null ? "not here yet" : "it is here, and cannot be lost",
+            "us",
+            run.From == ProvenFrom.Network ? Patience : OurPatience
+        );
+        if (came is not null)
+            await InsideAsync(follow, form, came, stop);
         await EndAsync(run, follow, came, stop);
-        var by = run.By is { } who ? await db.Users.Where(u => u.Id == who).Select(u => u.Name).FirstOrDefaultAsync(stop) : null;
-        return new(run.Id, run.FormId, run.From, run.OnlyTo is not null, run.State, run.Because ?? follow.Because, run.BeganAt, run.EndedAt, by, came?.LeadId, follow.Joints,
-            run.From == ProvenFrom.Network && knew is { } told ? Math.Max(0, Math.Round((told - asked).TotalSeconds, 3)) : null, follow.Last is { } last && knew is { } since && follow.State == ProofState.Proved ? Math.Max(0, Math.Round((last - since).TotalSeconds, 3)) : null);
+        var by = run.By is { } who
+            ? await db.Users.Where(u => u.Id == who).Select(u => u.Name).FirstOrDefaultAsync(stop)
+            : null;
+        return new(
+            run.Id,
+            run.FormId,
+            run.From,
+            run.OnlyTo is not null,
+            run.State,
+            run.Because ?? follow.Because,
+            run.BeganAt,
+            run.EndedAt,
+            by,
+            came?.LeadId,
+            follow.Joints,
+            run.From == ProvenFrom.Network && knew is { } told
+                ? Math.Max(0, Math.Round((told - asked).TotalSeconds, 3))
+                : null,
+            follow.Last is { } last && knew is { } since && follow.State == ProofState.Proved
+                ? Math.Max(0, Math.Round((last - since).TotalSeconds, 3))
+                : null
+        );
     }
 
     // From our disk on: the map, the fuses, every service.
@@ -118,25 +217,63 @@ public sealed class Proving(AppDb db, SourceKinds kinds, Secrets secrets, TestSe
         var read = came.Status is SubmissionStatus.Processed ? came.ReceivedAt : (Instant?)null;
         if (came.Status is not (SubmissionStatus.Processed or SubmissionStatus.Received))
         {
-            follow.Halt("map", $"it stands as “{came.Status switch { SubmissionStatus.Waiting => "waiting", SubmissionStatus.Held => "in the holding pen", SubmissionStatus.Unconfirmed => "not confirmed by the person", SubmissionStatus.Unreadable => "unreadable", _ => "set aside" }}”{(came.Reason is { Length: > 0 } why ? $": {why}" : "")}");
+            follow.Halt(
+                "map",
+                $"it stands as “{came.Status switch { SubmissionStatus.Waiting => "waiting", SubmissionStatus.Held => "in the holding pen", SubmissionStatus.Unconfirmed => "not confirmed by the person", SubmissionStatus.Unreadable => "unreadable", _ => "set aside" }}”{(came.Reason is { Length: > 0 } why ? $": {why}" : "")}"
+            );
             return;
         }
 
-        var burns = came.LeadId is { } lead ? await db.Burns.AsNoTracking().Where(b => b.LeadId == lead && b.SubmissionId == came.Id).OrderBy(b => b.LitAt).Select(b => new { b.Id, b.LitAt, b.FuseId }).ToListAsync(stop) : [];
-        follow.Pass("map", burns.Count > 0 ? burns[0].LitAt : read, read is null ? "being read" : "read through the map, and a lead", "us", OurPatience);
-        if (read is null) return;
+        var burns = came.LeadId is { } lead
+            ? await db
+                .Burns.AsNoTracking()
+                .Where(b => b.LeadId == lead && b.SubmissionId == came.Id)
+                .OrderBy(b => b.LitAt)
+                .Select(b => new
+                {
+                    b.Id,
+                    b.LitAt,
+                    b.FuseId,
+                })
+                .ToListAsync(stop)
+            : [];
+        follow.Pass(
+            "map",
+            burns.Count > 0 ? burns[0].LitAt : read,
+            read is null ? "being read" : "read through the map, and a lead",
+            "us",
+            OurPatience
+        );
+        if (read is null)
+            return;
         if (burns.Count == 0)
         {
             follow.Halt("fuse", "no fuse was lit by it");
             return;
         }
 
-        var names = await db.Fuses.Where(f => burns.Select(b => b.FuseId).Contains(f.Id)).ToDictionaryAsync(f => f.Id, f => f.Name, stop);
-        foreach (var burn in burns) follow.Pass("fuse", burn.LitAt, $"it lit “{names.GetValueOrDefault(burn.FuseId)}”", "us");
+        var names = await db
+            .Fuses.Where(f => burns.Select(b => b.FuseId).Contains(f.Id))
+            .ToDictionaryAsync(f => f.Id, f => f.Name, stop);
+        foreach (var burn in burns)
+            follow.Pass("fuse", burn.LitAt, $"it lit “{names.GetValueOrDefault(burn.FuseId)}”", "us");
         var ids = burns.ConvertAll(b => (Guid?)b.Id);
-        var sent = await db.Deliveries.AsNoTracking().Where(d => d.LeadId == came.LeadId && ids.Contains(d.BurnId)).OrderBy(d => d.MadeAt).ThenBy(d => d.Id).ToListAsync(stop);
-        var services = await db.Connections.AsNoTracking().Where(c => c.ClientId == form.ClientId).ToDictionaryAsync(c => c.Id, c => c.Name, stop);
-        foreach (var one in sent.Where(d => burns.Exists(b => b.Id == d.BurnId && d.MadeAt <= b.LitAt + Duration.FromSeconds(10)))) Deliver(follow, one, services.GetValueOrDefault(one.ConnectionId, "a service"));
+        var sent = await db
+            .Deliveries.AsNoTracking()
+            .Where(d => d.LeadId == came.LeadId && ids.Contains(d.BurnId))
+            .OrderBy(d => d.MadeAt)
+            .ThenBy(d => d.Id)
+            .ToListAsync(stop);
+        var services = await db
+            .Connections.AsNoTracking()
+            .Where(c => c.ClientId == form.ClientId)
+            .ToDictionaryAsync(c => c.Id, c => c.Name, stop);
+        foreach (
+            var one in sent.Where(d =>
+                burns.Exists(b => b.Id == d.BurnId && d.MadeAt <= b.LitAt + Duration.FromSeconds(10))
+            )
+        )
+            Deliver(follow, one, services.GetValueOrDefault(one.ConnectionId, "a service"));
     }
 
     private static void Deliver(ProofFollowing follow, OutboxDelivery one, string service)
@@ -164,10 +301,25 @@ public sealed class Proving(AppDb db, SourceKinds kinds, Secrets secrets, TestSe
 
     private async Task EndAsync(ProofRun run, ProofFollowing follow, Submission? came, CancellationToken stop)
     {
-        if (run.State != ProofState.Running || follow.State == ProofState.Running) return;
-        (run.State, run.Because, run.EndedAt) = (follow.State, follow.Because, follow.State == ProofState.Proved ? follow.Last : time.Now());
-        if (came is not null) run.SubmissionId = came.Id;
-        await db.ProofRuns.Where(p => p.Id == run.Id && p.State == ProofState.Running).ExecuteUpdateAsync(p => p.SetProperty(x => x.State, run.State).SetProperty(x => x.Because, run.Because).SetProperty(x => x.EndedAt, run.EndedAt).SetProperty(x => x.SubmissionId, run.SubmissionId), stop);
+        if (run.State != ProofState.Running || follow.State == ProofState.Running)
+            return;
+        (run.State, run.Because, run.EndedAt) = (
+            follow.State,
+            follow.Because,
+            follow.State == ProofState.Proved ? follow.Last : time.Now()
+        );
+        if (came is not null)
+            run.SubmissionId = came.Id;
+        await db
+            .ProofRuns.Where(p => p.Id == run.Id && p.State == ProofState.Running)
+            .ExecuteUpdateAsync(
+                p =>
+                    p.SetProperty(x => x.State, run.State)
+                        .SetProperty(x => x.Because, run.Because)
+                        .SetProperty(x => x.EndedAt, run.EndedAt)
+                        .SetProperty(x => x.SubmissionId, run.SubmissionId),
+                stop
+            );
         db.Tell(run.ClientId, ChangeKind.Form, run.FormId);
         db.Tell(run.ClientId, ChangeKind.Line, run.FormId);
         await db.SaveAndTellAsync(stop);
@@ -186,7 +338,10 @@ internal sealed class ProofFollowing(Instant began, Instant now)
 
     public Instant? Last { get; private set; }
 
-    public ProofState State => Because is not null ? ProofState.Halted : waiting || joints.Count < 3 ? ProofState.Running : ProofState.Proved;
+    public ProofState State =>
+        Because is not null ? ProofState.Halted
+        : waiting || joints.Count < 3 ? ProofState.Running
+        : ProofState.Proved;
 
     /// <summary>A joint that is passed, or not yet.</summary>
     /// <param name="patience">How long it may take from the press on.</param>
@@ -195,7 +350,8 @@ internal sealed class ProofFollowing(Instant began, Instant now)
         if (at is { } passed)
         {
             joints.Add(new(name, ProofAt.Done, passed, Seconds(passed), words, whose));
-            if (!(passed <= Last)) Last = passed;
+            if (!(passed <= Last))
+                Last = passed;
             return;
         }
 

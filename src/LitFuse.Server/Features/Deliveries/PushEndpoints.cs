@@ -19,7 +19,15 @@ namespace LitFuse.Server.Features.Deliveries;
 /// <param name="StepId">Which.</param>
 /// <param name="Step">As this step says.</param>
 /// <param name="JustCount">Say how many it would be, and send nothing.</param>
-public sealed record LeadsToPush(string? Client, IReadOnlyList<Guid>? Ids, LeadFilter? Filter, Guid? FuseId, string? StepId, Step? Step, bool JustCount);
+public sealed record LeadsToPush(
+    string? Client,
+    IReadOnlyList<Guid>? Ids,
+    LeadFilter? Filter,
+    Guid? FuseId,
+    string? StepId,
+    Step? Step,
+    bool JustCount
+);
 
 /// <summary>How many are sent.</summary>
 /// <param name="Through">The connection's name.</param>
@@ -40,61 +48,140 @@ public static class PushEndpoints
     /// <summary>Maps it.</summary>
     public static void Map(RouteGroupBuilder deliveries)
     {
-        deliveries.MapGet("/pushable", PushableAsync).Needs(Act.TouchLeads).WithSummary("Steps into systems of record by which leads can be sent by hand");
-        deliveries.MapPost("/push", PushAsync).Needs(Act.TouchLeads).WithSummary("Send chosen leads to a system of record now");
+        deliveries
+            .MapGet("/pushable", PushableAsync)
+            .Needs(Act.TouchLeads)
+            .WithSummary("Steps into systems of record by which leads can be sent by hand");
+        deliveries
+            .MapPost("/push", PushAsync)
+            .Needs(Act.TouchLeads)
+            .WithSummary("Send chosen leads to a system of record now");
     }
 
-    private static async Task<Results<Ok<PushableSteps>, ProblemHttpResult>> PushableAsync(AppDb db, ClientScope scope, StepCatalog catalog, CancellationToken stop, string? client = null)
+    private static async Task<Results<Ok<PushableSteps>, ProblemHttpResult>> PushableAsync(
+        AppDb db,
+        ClientScope scope,
+        StepCatalog catalog,
+        CancellationToken stop,
+        string? client = null
+    )
     {
-        if (string.IsNullOrWhiteSpace(client)) return Problems.Bad("client", "Say for which client.");
-        if (await db.ChosenAsync(scope, client, stop) is not [var clientId]) return Problems.NotThere.Because($"There is no client '{client}' for you.");
+        if (string.IsNullOrWhiteSpace(client))
+            return Problems.Bad("client", "Say for which client.");
+        if (await db.ChosenAsync(scope, client, stop) is not [var clientId])
+            return Problems.NotThere.Because($"There is no client '{client}' for you.");
         var connections = await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop);
         var fuses = await DefinitionsAsync(db, clientId, stop);
-        var found = from fuse in fuses
-                    from step in fuse.Definition.Bands.SelectMany(b => b.Steps)
-                    let kind = catalog.Find(step.Kind)
-                    where kind is { Lane: Lane.Systems, Service: not null, Hidden: false } && !UsesSteps(step, catalog)
-                    let through = Through(step, kind.Service!, connections)
-                    where through is not null
-                    select new PushableStep(fuse.Id, fuse.Definition.Name, step.Id, step.Name, kind!.Label, through!.Name);
+        var found =
+            from fuse in fuses
+            from step in fuse.Definition.Bands.SelectMany(b => b.Steps)
+            let kind = catalog.Find(step.Kind)
+            where kind is { Lane: Lane.Systems, Service: not null, Hidden: false } && !UsesSteps(step, catalog)
+            let through = Through(step, kind.Service!, connections)
+            where through is not null
+            select new PushableStep(fuse.Id, fuse.Definition.Name, step.Id, step.Name, kind!.Label, through!.Name);
         return TypedResults.Ok(new PushableSteps([.. found]));
     }
 
-    private static async Task<Results<Ok<LeadsPushed>, ProblemHttpResult>> PushAsync(LeadsToPush asked, HttpContext http, AppDb db, ClientScope scope, FuseAroundReader reader, StepCatalog catalog, LeadEvents events, Signals signals, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<LeadsPushed>, ProblemHttpResult>> PushAsync(
+        LeadsToPush asked,
+        HttpContext http,
+        AppDb db,
+        ClientScope scope,
+        FuseAroundReader reader,
+        StepCatalog catalog,
+        LeadEvents events,
+        Signals signals,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        if (string.IsNullOrWhiteSpace(asked.Client) || await db.ChosenAsync(scope, asked.Client, stop) is not [var clientId]) return Problems.Bad("client", "Say for which client.");
+        if (
+            string.IsNullOrWhiteSpace(asked.Client)
+            || await db.ChosenAsync(scope, asked.Client, stop) is not [var clientId]
+        )
+            return Problems.Bad("client", "Say for which client.");
         var now = time.Now();
-        var step = asked.Step ?? (await DefinitionsAsync(db, clientId, stop)).FirstOrDefault(f => f.Id == asked.FuseId).Definition?.Bands.SelectMany(b => b.Steps).FirstOrDefault(s => s.Id == asked.StepId);
-        if (step is null) return Problems.Bad("stepId", "Choose a step into a system of record.");
-        if (catalog.Find(step.Kind) is not { Lane: Lane.Systems, Service: { } service, Hidden: false }) return Problems.Bad("step", "By hand leads are sent to systems of record only.");
-        if (UsesSteps(step, catalog)) return Problems.Bad("step", $"'{step.Name}' uses what another step leaves, and by itself there is none.");
-        var alone = new FuseDefinition { Name = "By hand", LitBy = [new(EventKeys.ByHand, null)], Bands = [new("alone", "Alone", new(EntryKind.Always), [step])] };
+        var step = asked.Step
+            ?? (await DefinitionsAsync(db, clientId, stop))
+                .FirstOrDefault(f => f.Id == asked.FuseId)
+                .Definition?.Bands.SelectMany(b => b.Steps)
+                .FirstOrDefault(s => s.Id == asked.StepId);
+        if (step is null)
+            return Problems.Bad("stepId", "Choose a step into a system of record.");
+        if (catalog.Find(step.Kind) is not { Lane: Lane.Systems, Service: { } service, Hidden: false })
+            return Problems.Bad("step", "By hand leads are sent to systems of record only.");
+        if (UsesSteps(step, catalog))
+            return Problems.Bad("step", $"'{step.Name}' uses what another step leaves, and by itself there is none.");
+        var alone = new FuseDefinition
+        {
+            Name = "By hand",
+            LitBy = [new(EventKeys.ByHand, null)],
+            Bands = [new("alone", "Alone", new(EntryKind.Always), [step])],
+        };
         var around = await reader.ReadAsync(clientId, stop, alone);
-        if (FuseFaults.Find(alone, around.ForFaults()).FirstOrDefault(f => f.StepId is not null) is { } fault) return Problems.Bad("step", $"{fault.What} {fault.Mend}");
-        var through = Through(step, service, await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop))!;
+        if (FuseFaults.Find(alone, around.ForFaults()).FirstOrDefault(f => f.StepId is not null) is { } fault)
+            return Problems.Bad("step", $"{fault.What} {fault.Mend}");
+        var through = Through(
+            step,
+            service,
+            await db.Connections.AsNoTracking().Where(c => c.ClientId == clientId).ToListAsync(stop)
+        )!;
 
         var (leads, wrong) = await LeadsAsync(asked, clientId, db, scope, now, stop);
-        if (wrong is not null) return wrong;
+        if (wrong is not null)
+            return wrong;
         var ids = await leads!.OrderBy(l => l.AskedAt).Select(l => l.Id).Take(Most + 1).ToListAsync(stop);
-        if (asked.JustCount) return TypedResults.Ok(new LeadsPushed(ids.Count, through.Name));
-        if (ids.Count > Most) return Problems.Bad("filter", $"That is more than {Most} leads at once. Narrow it down.");
+        if (asked.JustCount)
+            return TypedResults.Ok(new LeadsPushed(ids.Count, through.Name));
+        if (ids.Count > Most)
+            return Problems.Bad("filter", $"That is more than {Most} leads at once. Narrow it down.");
         var (me, push) = (Access.UserId(http.User), Guid.CreateVersion7());
         foreach (var lot in ids.Chunk(InOneGo))
         {
             await using var transaction = await db.Database.BeginTransactionAsync(stop);
             foreach (var lead in (await HeldLead.ManyAsync(db, lot, stop)).Select(h => h.Lead))
             {
-                var (settings, unsaid) = CompiledFuse.Fill(step, (await events.FactsAsync(lead, now, stop)).Words, catalog);
+                var (settings, unsaid) = CompiledFuse.Fill(
+                    step,
+                    (await events.FactsAsync(lead, now, stop)).Words,
+                    catalog
+                );
                 if (unsaid is not null)
                 {
-                    db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.StepFailed, At = now, KnownAt = now, Words = unsaid, Step = step.Name, UserId = me });
+                    db.Story.Add(
+                        new()
+                        {
+                            ClientId = lead.ClientId,
+                            LeadId = lead.Id,
+                            Kind = StoryKind.StepFailed,
+                            At = now,
+                            KnownAt = now,
+                            Words = unsaid,
+                            Step = step.Name,
+                            UserId = me,
+                        }
+                    );
                     db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
                     continue;
                 }
 
                 var delivery = DeliveryOf(lead, step, through, settings, $"push.{push:N}.{lead.Id:N}", now);
                 db.Deliveries.Add(delivery);
-                db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.StepSent, At = now, KnownAt = now, Words = $"sent to {through.Name} by hand", Step = step.Name, DeliveryId = delivery.Id, UserId = me });
+                db.Story.Add(
+                    new()
+                    {
+                        ClientId = lead.ClientId,
+                        LeadId = lead.Id,
+                        Kind = StoryKind.StepSent,
+                        At = now,
+                        KnownAt = now,
+                        Words = $"sent to {through.Name} by hand",
+                        Step = step.Name,
+                        DeliveryId = delivery.Id,
+                        UserId = me,
+                    }
+                );
                 db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
             }
 
@@ -109,44 +196,86 @@ public static class PushEndpoints
     }
 
     // As each stands now: the draft, where somebody edits it, else the armed version.
-    private static async Task<List<(Guid Id, FuseDefinition Definition)>> DefinitionsAsync(AppDb db, Guid clientId, CancellationToken stop)
+    private static async Task<List<(Guid Id, FuseDefinition Definition)>> DefinitionsAsync(
+        AppDb db,
+        Guid clientId,
+        CancellationToken stop
+    )
     {
-        var fuses = await db.Fuses.AsNoTracking().Where(f => f.ClientId == clientId).OrderBy(f => f.Name).ToListAsync(stop);
+        var fuses = await db
+            .Fuses.AsNoTracking()
+            .Where(f => f.ClientId == clientId)
+            .OrderBy(f => f.Name)
+            .ToListAsync(stop);
         var armed = fuses.ConvertAll(f => f.ArmedVersionId);
-        var versions = await db.FuseVersions.AsNoTracking().Where(v => armed.Contains(v.Id)).ToDictionaryAsync(v => v.Id, v => v.Definition, stop);
-        return [.. fuses.Select(f => (f.Id, Definition: f.Draft ?? (f.ArmedVersionId is { } id ? versions.GetValueOrDefault(id) : null)!)).Where(f => f.Definition is not null)];
+        var versions = await db
+            .FuseVersions.AsNoTracking()
+            .Where(v => armed.Contains(v.Id))
+            .ToDictionaryAsync(v => v.Id, v => v.Definition, stop);
+        return
+        [
+            .. fuses
+                .Select(f =>
+                    (f.Id, Definition: f.Draft ?? (f.ArmedVersionId is { } id ? versions.GetValueOrDefault(id) : null)!)
+                )
+                .Where(f => f.Definition is not null),
+        ];
     }
 
-    private static async Task<(IQueryable<Lead>? Leads, ProblemHttpResult? Fault)> LeadsAsync(LeadsToPush asked, Guid clientId, AppDb db, ClientScope scope, Instant now, CancellationToken stop)
+    private static async Task<(IQueryable<Lead>? Leads, ProblemHttpResult? Fault)> LeadsAsync(
+        LeadsToPush asked,
+        Guid clientId,
+        AppDb db,
+        ClientScope scope,
+        Instant now,
+        CancellationToken stop
+    )
     {
-        if (asked.Ids is { Count: > 0 and <= Most } named) return (db.Leads.Where(l => l.ClientId == clientId && named.Contains(l.Id)), null);
-        if (asked is not { Ids: null, Filter: { } filter }) return (null, Problems.Bad("ids", $"Choose between one and {Most} leads, or a filter."));
+        if (asked.Ids is { Count: > 0 and <= Most } named)
+            return (db.Leads.Where(l => l.ClientId == clientId && named.Contains(l.Id)), null);
+        if (asked is not { Ids: null, Filter: { } filter })
+            return (null, Problems.Bad("ids", $"Choose between one and {Most} leads, or a filter."));
         var (found, fault) = await filter.ApplyAsync(db, scope, now, stop);
         return (found?.Where(l => l.ClientId == clientId), fault);
     }
 
-    private static OutboxDelivery DeliveryOf(Lead lead, Step step, Connection through, IReadOnlyDictionary<string, string> settings, string key, Instant now) => new()
-    {
-        Id = Guid.CreateVersion7(),
-        ClientId = lead.ClientId,
-        LeadId = lead.Id,
-        ConnectionId = through.Id,
-        Step = step.Name,
-        Kind = step.Kind,
-        Lane = Lane.Systems,
-        Key = key,
-        Settings = settings,
-        PlannedAt = now,
-        AgeLimitHours = 24,
-        Retry = RetryProfile.Patient,
-        OnlyTo = lead.OnlyTo,
-        Status = DeliveryStatus.Due,
-        MadeAt = now,
-        DueAt = now,
-    };
+    private static OutboxDelivery DeliveryOf(
+        Lead lead,
+        Step step,
+        Connection through,
+        IReadOnlyDictionary<string, string> settings,
+        string key,
+        Instant now
+    ) =>
+        new()
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = lead.ClientId,
+            LeadId = lead.Id,
+            ConnectionId = through.Id,
+            Step = step.Name,
+            Kind = step.Kind,
+            Lane = Lane.Systems,
+            Key = key,
+            Settings = settings,
+            PlannedAt = now,
+            AgeLimitHours = 24,
+            Retry = RetryProfile.Patient,
+            OnlyTo = lead.OnlyTo,
+            Status = DeliveryStatus.Due,
+            MadeAt = now,
+            DueAt = now,
+        };
 
     private static Connection? Through(Step step, string service, IReadOnlyList<Connection> connections) =>
-        connections.FirstOrDefault(c => c.Kind == service && (step.Settings.GetValueOrDefault(StepKinds.Connection) is not { Length: > 0 } named || c.Id.ToString() == named));
+        connections.FirstOrDefault(c =>
+            c.Kind == service
+            && (
+                step.Settings.GetValueOrDefault(StepKinds.Connection) is not { Length: > 0 } named
+                || c.Id.ToString() == named
+            )
+        );
 
-    private static bool UsesSteps(Step step, StepCatalog catalog) => FuseFaults.UsesOf(step, catalog).Any(p => p.StartsWith(Core.Guards.Facts.Steps, StringComparison.Ordinal));
+    private static bool UsesSteps(Step step, StepCatalog catalog) =>
+        FuseFaults.UsesOf(step, catalog).Any(p => p.StartsWith(Core.Guards.Facts.Steps, StringComparison.Ordinal));
 }

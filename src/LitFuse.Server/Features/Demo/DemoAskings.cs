@@ -1,8 +1,8 @@
-using LitFuse.Core.Forms;
 using System.Globalization;
 using System.Text.Json;
-using LitFuse.Core.Hours;
 using LitFuse.Core;
+using LitFuse.Core.Forms;
+using LitFuse.Core.Hours;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Demo;
@@ -14,9 +14,38 @@ public sealed record DemoAsking(DemoAsker Who, DemoForm Form, Instant At, byte[]
 public sealed class DemoAskings(Random chance, DemoClient client, double share)
 {
     // As programs send it: dashes and accents as they are.
-    private static readonly JsonSerializerOptions Readable = new(CoreJson.Options) { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonSerializerOptions Readable = new(CoreJson.Options)
+    {
+        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
 
-    private static readonly double[] ByHour = [1, 0.5, 0.3, 0.2, 0.2, 0.5, 1.5, 3, 5, 6, 5, 4.5, 5.5, 6, 5.5, 5, 4.5, 4, 4.5, 5.5, 6, 5, 3.5, 2];
+    private static readonly double[] ByHour =
+    [
+        1,
+        0.5,
+        0.3,
+        0.2,
+        0.2,
+        0.5,
+        1.5,
+        3,
+        5,
+        6,
+        5,
+        4.5,
+        5.5,
+        6,
+        5.5,
+        5,
+        4.5,
+        4,
+        4.5,
+        5.5,
+        6,
+        5,
+        3.5,
+        2,
+    ];
     private static readonly double[] ByDay = [1.1, 1.15, 1.1, 1.05, 0.95, 0.6, 0.55];
 
     /// <summary>
@@ -38,10 +67,15 @@ public sealed class DemoAskings(Random chance, DemoClient client, double share)
             var asking = Ask(people.Next(), at);
             // One in twenty-five comes back with another question some days later.
             var again = Ask(asking.Who, at + Duration.FromHours(24 + (chance.NextDouble() * 400)));
-            var (comesBack, comes) = (chance.NextDouble() < 0.04, chance.NextDouble() * ByDay.Max() < ByDay[(int)date.DayOfWeek - 1]);
-            if (!comes || at > quiet) continue;
+            var (comesBack, comes) = (
+                chance.NextDouble() < 0.04,
+                chance.NextDouble() * ByDay.Max() < ByDay[(int)date.DayOfWeek - 1]
+            );
+            if (!comes || at > quiet)
+                continue;
             askings.Add(asking);
-            if (comesBack && again.At < quiet) askings.Add(again);
+            if (comesBack && again.At < quiet)
+                askings.Add(again);
         }
 
         return [.. askings.OrderBy(a => a.At)];
@@ -61,27 +95,34 @@ public sealed class DemoAskings(Random chance, DemoClient client, double share)
         foreach (var field in form.Fields)
         {
             var answer = Answer(field, who, at);
-            if (answer is not null) answers[field.Name] = answer;
+            if (answer is not null)
+                answers[field.Name] = answer;
         }
 
         answers["campaign"] = form.Campaign;
         return new(who, form, at, JsonSerializer.SerializeToUtf8Bytes(answers, Readable));
     }
 
-    private string? Answer(FormField field, DemoAsker who, Instant at) => field.Name switch
-    {
-        "first_name" => who.First,
-        "last_name" => who.Last,
-        "full_name" => $"{who.First} {who.Last}",
-        "email" => who.Email,
-        "phone" => who.Phone,
-        "company" => chance.NextDouble() < 0.8 ? who.Company : null,
-        "depot_postcode" => string.Create(CultureInfo.InvariantCulture, $"QX{chance.Next(1, 20)} {chance.Next(1, 10)}ZX"),
-        "event_date" => (at + Duration.FromDays(chance.Next(20, 240))).InUtc().Date.ToString("d MMMM", CultureInfo.InvariantCulture),
-        "fleet_size" => Weighted(field.Choices, [0.34, 0.33, 0.21, 0.12]),
-        _ when !field.Required && chance.NextDouble() < 0.2 => null,
-        _ => field.Choices.Count > 0 ? field.Choices[chance.Next(field.Choices.Count)] : null,
-    };
+    private string? Answer(FormField field, DemoAsker who, Instant at) =>
+        field.Name switch
+        {
+            "first_name" => who.First,
+            "last_name" => who.Last,
+            "full_name" => $"{who.First} {who.Last}",
+            "email" => who.Email,
+            "phone" => who.Phone,
+            "company" => chance.NextDouble() < 0.8 ? who.Company : null,
+            "depot_postcode" => string.Create(
+                CultureInfo.InvariantCulture,
+                $"QX{chance.Next(1, 20)} {chance.Next(1, 10)}ZX"
+            ),
+            "event_date" => (at + Duration.FromDays(chance.Next(20, 240)))
+                .InUtc()
+                .Date.ToString("d MMMM", CultureInfo.InvariantCulture),
+            "fleet_size" => Weighted(field.Choices, [0.34, 0.33, 0.21, 0.12]),
+            _ when !field.Required && chance.NextDouble() < 0.2 => null,
+            _ => field.Choices.Count > 0 ? field.Choices[chance.Next(field.Choices.Count)] : null,
+        };
 
     private string Weighted(IReadOnlyList<string> choices, double[] weights)
     {
@@ -89,7 +130,8 @@ public sealed class DemoAskings(Random chance, DemoClient client, double share)
         for (var i = 0; i < weights.Length; i++)
         {
             pick -= weights[i];
-            if (pick <= 0) return choices[i];
+            if (pick <= 0)
+                return choices[i];
         }
 
         return choices[^1];

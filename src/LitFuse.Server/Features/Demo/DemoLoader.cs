@@ -1,10 +1,10 @@
 using LitFuse.Core.Fuses;
-using LitFuse.Server.Features.Consent;
-using LitFuse.Server.Features.Mapping;
-using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
+using LitFuse.Server.Features.Connections;
+using LitFuse.Server.Features.Consent;
 using LitFuse.Server.Features.Fuses;
+using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Features.Sources;
 using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Identity;
@@ -18,7 +18,17 @@ namespace LitFuse.Server.Features.Demo;
 /// Loads the demonstration into an empty database: the same world from the same seed, shifted so that it ends now.
 /// Stories are not written by hand: each burn is run through the engine on a virtual clock.
 /// </summary>
-public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, ClientScope scope, UserManager<User> users, Secrets secrets, PublicAddress address, StepCatalog catalog, Settings settings, TimeProvider time)
+public sealed class DemoLoader(
+    AppDb db,
+    DbContextOptions<AppDb> options,
+    ClientScope scope,
+    UserManager<User> users,
+    Secrets secrets,
+    PublicAddress address,
+    StepCatalog catalog,
+    Settings settings,
+    TimeProvider time
+)
 {
     private const int Seed = 5080;
     private const int Days = 90;
@@ -45,7 +55,8 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         var now = time.Now();
         var cast = DemoCast.Clients();
         var people = await PeopleAsync(cast, stop);
-        foreach (var client in cast) await ClientAsync(client, people, now, stop);
+        foreach (var client in cast)
+            await ClientAsync(client, people, now, stop);
         await db.Database.ExecuteSqlAsync($"analyze", stop);
         await transaction.CommitAsync(stop);
     }
@@ -62,24 +73,59 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         var ids = new Dictionary<string, Guid>(StringComparer.Ordinal);
         foreach (var person in DemoCast.People)
         {
-            var user = new User { Id = Guid.CreateVersion7(), Name = person.Name, Email = person.Email, UserName = person.Email, EmailConfirmed = true, TestPhone = person.Phone };
+            var user = new User
+            {
+                Id = Guid.CreateVersion7(),
+                Name = person.Name,
+                Email = person.Email,
+                UserName = person.Email,
+                EmailConfirmed = true,
+                TestPhone = person.Phone,
+            };
             var made = await users.CreateAsync(user, DemoCast.Password);
-            if (!made.Succeeded) throw new InvalidOperationException($"The account of {person.Name} could not be made: {made.Errors.First().Description}");
+            if (!made.Succeeded)
+                throw new InvalidOperationException(
+                    $"The account of {person.Name} could not be made: {made.Errors.First().Description}"
+                );
             ids[person.Name] = user.Id;
-            var clients = person.Clients is null ? [(Guid?)null] : person.Clients.Select(key => (Guid?)cast.First(c => c.Client.Key == key).Client.Id);
-            db.Memberships.AddRange(clients.Select(c => new Membership { Id = Guid.CreateVersion7(), UserId = user.Id, ClientId = c, Role = person.Role }));
+            var clients = person.Clients is null
+                ? [(Guid?)null]
+                : person.Clients.Select(key => (Guid?)cast.First(c => c.Client.Key == key).Client.Id);
+            db.Memberships.AddRange(
+                clients.Select(c => new Membership
+                {
+                    Id = Guid.CreateVersion7(),
+                    UserId = user.Id,
+                    ClientId = c,
+                    Role = person.Role,
+                })
+            );
         }
 
         await db.SaveChangesAsync(stop);
         return ids;
     }
 
-    private async Task ClientAsync(DemoClient client, Dictionary<string, Guid> people, Instant now, CancellationToken stop)
+    private async Task ClientAsync(
+        DemoClient client,
+        Dictionary<string, Guid> people,
+        Instant now,
+        CancellationToken stop
+    )
     {
         var began = now - Duration.FromDays(Days + 1);
         var id = client.Client.Id;
         var noor = people["Noor Abernathy-Voss"];
-        db.LeadFields.AddRange(client.Fields.Select(f => new LeadFieldDef { ClientId = id, Key = f.Key, Label = f.Label, Choices = f.Choices, Type = f.Type }));
+        db.LeadFields.AddRange(
+            client.Fields.Select(f => new LeadFieldDef
+            {
+                ClientId = id,
+                Key = f.Key,
+                Label = f.Label,
+                Choices = f.Choices,
+                Type = f.Type,
+            })
+        );
         var connections = Connections(client);
         db.Connections.AddRange(connections);
         var forms = new Dictionary<string, Form>(StringComparer.Ordinal);
@@ -90,20 +136,73 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
             db.Sources.Add(source);
             foreach (var demo in kind)
             {
-                var form = new Form { Id = Guid.CreateVersion7(), ClientId = id, SourceId = source.Id, Key = demo.Key, Name = demo.Name, Fields = demo.Fields, ExternalId = demo.External, MadeAt = began };
+                var form = new Form
+                {
+                    Id = Guid.CreateVersion7(),
+                    ClientId = id,
+                    SourceId = source.Id,
+                    Key = demo.Key,
+                    Name = demo.Name,
+                    Fields = demo.Fields,
+                    ExternalId = demo.External,
+                    MadeAt = began,
+                };
                 Address(form);
                 forms[demo.Key] = form;
                 db.Forms.Add(form);
-                if (form.Design?.Consent is { } consent) db.ConsentTexts.Add(texts[form.Id] = new() { Id = Guid.CreateVersion7(), ClientId = id, FormId = form.Id, Version = 1, Mark = consent.Mark, Words = consent.Words, PrivacyUrl = consent.PrivacyUrl, MadeAt = began });
-                if (demo.Map is not null) db.FormMaps.Add(new() { Id = Guid.CreateVersion7(), ClientId = id, FormId = form.Id, Version = 1, Status = MapStatus.Confirmed, Map = demo.Map, MadeAt = began, ConfirmedBy = noor, ConfirmedAt = began });
+                if (form.Design?.Consent is { } consent)
+                    db.ConsentTexts.Add(
+                        texts[form.Id] = new()
+                        {
+                            Id = Guid.CreateVersion7(),
+                            ClientId = id,
+                            FormId = form.Id,
+                            Version = 1,
+                            Mark = consent.Mark,
+                            Words = consent.Words,
+                            PrivacyUrl = consent.PrivacyUrl,
+                            MadeAt = began,
+                        }
+                    );
+                if (demo.Map is not null)
+                    db.FormMaps.Add(
+                        new()
+                        {
+                            Id = Guid.CreateVersion7(),
+                            ClientId = id,
+                            FormId = form.Id,
+                            Version = 1,
+                            Status = MapStatus.Confirmed,
+                            Map = demo.Map,
+                            MadeAt = began,
+                            ConfirmedBy = noor,
+                            ConfirmedAt = began,
+                        }
+                    );
             }
         }
 
         var armed = new List<FuseVersion>();
         foreach (var definition in client.Fuses)
         {
-            var fuse = new Fuse { Id = Guid.CreateVersion7(), ClientId = id, Name = definition.Name, State = FuseState.Armed, DraftRevision = 1 };
-            var version = new FuseVersion { Id = Guid.CreateVersion7(), ClientId = id, FuseId = fuse.Id, Number = 1, Definition = definition, ArmedAt = began, ArmedBy = noor };
+            var fuse = new Fuse
+            {
+                Id = Guid.CreateVersion7(),
+                ClientId = id,
+                Name = definition.Name,
+                State = FuseState.Armed,
+                DraftRevision = 1,
+            };
+            var version = new FuseVersion
+            {
+                Id = Guid.CreateVersion7(),
+                ClientId = id,
+                FuseId = fuse.Id,
+                Number = 1,
+                Definition = definition,
+                ArmedAt = began,
+                ArmedBy = noor,
+            };
             fuse.ArmedVersionId = version.Id;
             db.Fuses.Add(fuse);
             db.FuseVersions.Add(version);
@@ -117,14 +216,28 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
         Spend(client, forms, chance, now);
         Seen(forms, askings, now);
         await db.SaveChangesAsync(stop);
-        var life = new DemoLife(client, forms, texts.ToDictionary(t => t.Key, t => t.Value.Id), armed, connections, [.. client.Reps.Select(r => people[r])], people, address, catalog, Seed, now, lately.Count == 0 ? now : now - lately.Max());
+        var life = new DemoLife(
+            client,
+            forms,
+            texts.ToDictionary(t => t.Key, t => t.Value.Id),
+            armed,
+            connections,
+            [.. client.Reps.Select(r => people[r])],
+            people,
+            address,
+            catalog,
+            Seed,
+            now,
+            lately.Count == 0 ? now : now - lately.Max()
+        );
         // One chunk of people is copied while the next lives.
         var copying = Task.CompletedTask;
         foreach (var chunk in askings.GroupBy(a => a.Who).Chunk(InOneCopy))
         {
             var gathered = new AppDb(options, scope);
             gathered.ChangeTracker.AutoDetectChangesEnabled = false;
-            foreach (var person in chunk) life.Live(gathered, [.. person]);
+            foreach (var person in chunk)
+                life.Live(gathered, [.. person]);
             await copying;
             copying = CopyAsync(gathered, stop);
         }
@@ -136,7 +249,8 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
     private async Task CopyAsync(AppDb gathered, CancellationToken stop)
     {
         await Task.Yield();
-        await using (gathered) await BulkCopy.WriteAsync(gathered, (NpgsqlConnection)db.Database.GetDbConnection(), stop);
+        await using (gathered)
+            await BulkCopy.WriteAsync(gathered, (NpgsqlConnection)db.Database.GetDbConnection(), stop);
     }
 
     // Access to the networks is as if Noor had consented long ago; what a sender must show is known to the Backlot, too.
@@ -154,7 +268,10 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
             LookDueAt = network is null ? null : now,
             PollDueAt = kind == "tradehall" ? now : null,
             Key = keyed || network is not null ? $"{client.Client.Key}-{kind}" : null,
-            Secret = keyed ? secrets.Seal($"backlot-demo-{client.Client.Key}-{kind}") : network is not null ? secrets.Seal(Keys.Secret()) : null,
+            Secret =
+                keyed ? secrets.Seal($"backlot-demo-{client.Client.Key}-{kind}")
+                : network is not null ? secrets.Seal(Keys.Secret())
+                : null,
             Places = [.. PlacesOf(client.Client.Key, kind)],
             DailyFile = kind == "lanternfind" ? DailyFileOf(client.Client.Key) : null,
             DailyFileDueAt = null,
@@ -164,43 +281,96 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
 
     private string DailyFileOf(string client) => $"{settings.BacklotUrl}/lanternfind/file/la-{client}/{{date}}.csv";
 
-    private static IEnumerable<ChosenPlace> PlacesOf(string client, string kind) => (client, kind) switch
-    {
-        ("brackenwheel", "plaza") => [new("pp-brackenwheel", "Brackenwheel Cargo Cycles")],
-        ("tarn-valley", "plaza") => [new("pp-tarn-valley", "Tarn Valley Marquees")],
-        ("brackenwheel", "tradehall") => [new("ta-brackenwheel", "Brackenwheel, fleets"), new("ta-brackenwheel-city", "Brackenwheel, city councils")],
-        ("hollin-vane", "tradehall") => [new("ta-hollin-vane", "Hollin Vane, workplaces")],
-        _ => [],
-    };
+    private static IEnumerable<ChosenPlace> PlacesOf(string client, string kind) =>
+        (client, kind) switch
+        {
+            ("brackenwheel", "plaza") => [new("pp-brackenwheel", "Brackenwheel Cargo Cycles")],
+            ("tarn-valley", "plaza") => [new("pp-tarn-valley", "Tarn Valley Marquees")],
+            ("brackenwheel", "tradehall") =>
+            [
+                new("ta-brackenwheel", "Brackenwheel, fleets"),
+                new("ta-brackenwheel-city", "Brackenwheel, city councils"),
+            ],
+            ("hollin-vane", "tradehall") => [new("ta-hollin-vane", "Hollin Vane, workplaces")],
+            _ => [],
+        };
 
     private static readonly string[] Networks = ["plaza", "tradehall"];
 
-    private static readonly (string Kind, string Name, string[] May)[] Records = [("ledgerhouse", "Ledgerhouse", ["contacts", "deals"]), ("gridlet", "Gridlet", ["read", "write"]), ("jobrack", "Jobrack", ["tickets"]), ("ringbarrow", "Ringbarrow", ["lists", "outcomes"]), ("namewell", "Namewell", [])];
+    private static readonly (string Kind, string Name, string[] May)[] Records =
+    [
+        ("ledgerhouse", "Ledgerhouse", ["contacts", "deals"]),
+        ("gridlet", "Gridlet", ["read", "write"]),
+        ("jobrack", "Jobrack", ["tickets"]),
+        ("ringbarrow", "Ringbarrow", ["lists", "outcomes"]),
+        ("namewell", "Namewell", []),
+    ];
 
     private List<Connection> Connections(DemoClient client) =>
-    [
-        .. Networks.Where(n => client.Forms.Any(f => f.SourceKind == n)).Select(n => new Connection
-        {
-            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = n, Name = client.Forms.First(f => f.SourceKind == n).SourceName, BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-" + n), MadeAt = time.Now() - Duration.FromDays(Days + 1),
-        }),
-        new() { Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "ridgeboard", Name = "Ridgeboard", BaseUrl = settings.BacklotUrl + "/", Secret = secrets.Seal("backlot-demo-ridgeboard"), Sender = "Lit Fuse" },
-        .. Records.Select(r => new Connection
-        {
-            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = r.Kind, Name = r.Name, BaseUrl = settings.BacklotUrl + (r.Kind == "namewell" ? "/dav/" : "/"), Secret = secrets.Seal("backlot-demo-" + r.Kind), Granted = r.May,
-            NoticeSecret = secrets.Seal(ConnectionSecret.New()), Details = r.Kind == "namewell" ? new Dictionary<string, string>(StringComparer.Ordinal) { ["user"] = "team" } : new Dictionary<string, string>(StringComparer.Ordinal),
-            MadeAt = time.Now() - Duration.FromDays(Days + 1),
-        }),
-        new()
-        {
-            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "copperline", Name = "Copperline", BaseUrl = settings.BacklotUrl + "/", Sender = client.Sender,
-            Secret = secrets.Seal("backlot-demo-copperline"), NoticeSecret = secrets.Seal("backlot-demo-copperline-notices"),
-        },
-        new()
-        {
-            Id = Guid.CreateVersion7(), ClientId = client.Client.Id, Kind = "pillarpost", Name = "Pillarpost", BaseUrl = MailOf(client.Client.Key), Sender = $"{client.Client.Name} <hello@{client.Client.Key}.example>", Account = $"hello@{client.Client.Key}.example",
-            Secret = secrets.Seal("backlot-demo-pillarpost"), NoticeSecret = secrets.Seal("backlot-demo-pillarpost-notices"), MadeAt = time.Now() - Duration.FromDays(Days + 1),
-        },
-    ];
+        [
+            .. Networks
+                .Where(n => client.Forms.Any(f => f.SourceKind == n))
+                .Select(n => new Connection
+                {
+                    Id = Guid.CreateVersion7(),
+                    ClientId = client.Client.Id,
+                    Kind = n,
+                    Name = client.Forms.First(f => f.SourceKind == n).SourceName,
+                    BaseUrl = settings.BacklotUrl + "/",
+                    Secret = secrets.Seal("backlot-demo-" + n),
+                    MadeAt = time.Now() - Duration.FromDays(Days + 1),
+                }),
+            new()
+            {
+                Id = Guid.CreateVersion7(),
+                ClientId = client.Client.Id,
+                Kind = "ridgeboard",
+                Name = "Ridgeboard",
+                BaseUrl = settings.BacklotUrl + "/",
+                Secret = secrets.Seal("backlot-demo-ridgeboard"),
+                Sender = "Lit Fuse",
+            },
+            .. Records.Select(r => new Connection
+            {
+                Id = Guid.CreateVersion7(),
+                ClientId = client.Client.Id,
+                Kind = r.Kind,
+                Name = r.Name,
+                BaseUrl = settings.BacklotUrl + (r.Kind == "namewell" ? "/dav/" : "/"),
+                Secret = secrets.Seal("backlot-demo-" + r.Kind),
+                Granted = r.May,
+                NoticeSecret = secrets.Seal(ConnectionSecret.New()),
+                Details =
+                    r.Kind == "namewell"
+                        ? new Dictionary<string, string>(StringComparer.Ordinal) { ["user"] = "team" }
+                        : new Dictionary<string, string>(StringComparer.Ordinal),
+                MadeAt = time.Now() - Duration.FromDays(Days + 1),
+            }),
+            new()
+            {
+                Id = Guid.CreateVersion7(),
+                ClientId = client.Client.Id,
+                Kind = "copperline",
+                Name = "Copperline",
+                BaseUrl = settings.BacklotUrl + "/",
+                Sender = client.Sender,
+                Secret = secrets.Seal("backlot-demo-copperline"),
+                NoticeSecret = secrets.Seal("backlot-demo-copperline-notices"),
+            },
+            new()
+            {
+                Id = Guid.CreateVersion7(),
+                ClientId = client.Client.Id,
+                Kind = "pillarpost",
+                Name = "Pillarpost",
+                BaseUrl = MailOf(client.Client.Key),
+                Sender = $"{client.Client.Name} <hello@{client.Client.Key}.example>",
+                Account = $"hello@{client.Client.Key}.example",
+                Secret = secrets.Seal("backlot-demo-pillarpost"),
+                NoticeSecret = secrets.Seal("backlot-demo-pillarpost-notices"),
+                MadeAt = time.Now() - Duration.FromDays(Days + 1),
+            },
+        ];
 
     private string MailOf(string client) => new UriBuilder(settings.BacklotMail!) { UserName = client }.Uri.ToString();
 
@@ -214,14 +384,16 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
             foreach (var form in client.Forms)
             {
                 var expected = client.People / (double)Days * form.Share * weekday;
-                db.SpendDays.Add(new()
-                {
-                    ClientId = client.Client.Id,
-                    Day = new DateOnly(date.Year, date.Month, date.Day),
-                    SourceId = forms[form.Key].SourceId,
-                    Campaign = form.Campaign,
-                    AmountMinor = (long)(expected * form.CostPerLeadMinor * (0.8 + (0.4 * chance.NextDouble()))),
-                });
+                db.SpendDays.Add(
+                    new()
+                    {
+                        ClientId = client.Client.Id,
+                        Day = new DateOnly(date.Year, date.Month, date.Day),
+                        SourceId = forms[form.Key].SourceId,
+                        Campaign = form.Campaign,
+                        AmountMinor = (long)(expected * form.CostPerLeadMinor * (0.8 + (0.4 * chance.NextDouble()))),
+                    }
+                );
             }
         }
     }
@@ -229,20 +401,42 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
     // What was shown and begun of the form that is built here: of those who see it about one in six sends it.
     private void Seen(Dictionary<string, Form> forms, IReadOnlyList<DemoAsking> askings, Instant now)
     {
-        if (!forms.TryGetValue(DemoCast.TestRideForm, out var form)) return;
-        foreach (var day in askings.Where(a => a.Form.Key == form.Key && now - a.At < Duration.FromDays(30)).GroupBy(a => a.At.InUtc().Date))
+        if (!forms.TryGetValue(DemoCast.TestRideForm, out var form))
+            return;
+        foreach (
+            var day in askings
+                .Where(a => a.Form.Key == form.Key && now - a.At < Duration.FromDays(30))
+                .GroupBy(a => a.At.InUtc().Date)
+        )
         {
             var sends = day.Count();
-            db.FormDays.Add(new() { ClientId = form.ClientId, FormId = form.Id, Day = new DateOnly(day.Key.Year, day.Key.Month, day.Key.Day), Views = (sends * 6) + (day.Key.Day % 5), Starts = (sends * 2) + (day.Key.Day % 3), Sends = sends });
+            db.FormDays.Add(
+                new()
+                {
+                    ClientId = form.ClientId,
+                    FormId = form.Id,
+                    Day = new DateOnly(day.Key.Year, day.Key.Month, day.Key.Day),
+                    Views = (sends * 6) + (day.Key.Day % 5),
+                    Starts = (sends * 2) + (day.Key.Day % 3),
+                    Sends = sends,
+                }
+            );
         }
     }
 
     private void Address(Form form)
     {
-        if (form.Key == "brackenwheel-callback") form.ThankYouUrl = settings.BacklotUrl + "/pagewright/brackenwheel/thank-you";
-        if (form.Key == "brackenwheel-visit") form.PageUrl = settings.BacklotUrl + "/pagewright/brackenwheel/visit-us";
-        if (form.Key == "brackenwheel-second-hand") (form.PageUrl, form.ThankYouUrl) = (settings.BacklotUrl + "/pagewright/brackenwheel/second-hand", settings.BacklotUrl + "/pagewright/brackenwheel/thank-you");
-        if (form.Key != DemoCast.TestRideForm) return;
+        if (form.Key == "brackenwheel-callback")
+            form.ThankYouUrl = settings.BacklotUrl + "/pagewright/brackenwheel/thank-you";
+        if (form.Key == "brackenwheel-visit")
+            form.PageUrl = settings.BacklotUrl + "/pagewright/brackenwheel/visit-us";
+        if (form.Key == "brackenwheel-second-hand")
+            (form.PageUrl, form.ThankYouUrl) = (
+                settings.BacklotUrl + "/pagewright/brackenwheel/second-hand",
+                settings.BacklotUrl + "/pagewright/brackenwheel/thank-you"
+            );
+        if (form.Key != DemoCast.TestRideForm)
+            return;
         form.Draft = form.Design = DemoCast.TestRideDesign(form.Fields, settings.BacklotUrl);
         form.PublishedAt ??= form.MadeAt;
         form.PageUrl = settings.BacklotUrl + "/pagewright/brackenwheel/book-a-test-ride";
@@ -254,19 +448,31 @@ public sealed class DemoLoader(AppDb db, DbContextOptions<AppDb> options, Client
     {
         var connections = await db.Connections.OrderBy(c => c.Id).ToListAsync(stop);
         static string PlaceOf(Connection connection) => new Uri(connection.BaseUrl).Authority;
-        var (before, mailBefore) = (connections.Find(c => c.Kind == "ridgeboard") is { } chat ? PlaceOf(chat) : null, connections.Find(c => c.Kind == "pillarpost") is { } mail ? PlaceOf(mail) : null);
+        var (before, mailBefore) = (
+            connections.Find(c => c.Kind == "ridgeboard") is { } chat ? PlaceOf(chat) : null,
+            connections.Find(c => c.Kind == "pillarpost") is { } mail ? PlaceOf(mail) : null
+        );
         foreach (var connection in connections)
         {
-            if (connection.Kind == "pillarpost" && PlaceOf(connection) == mailBefore) connection.BaseUrl = new UriBuilder(settings.BacklotMail!) { UserName = new Uri(connection.BaseUrl).UserInfo }.Uri.ToString();
-            else if (connection.Kind != "pillarpost" && PlaceOf(connection) == before) connection.BaseUrl = settings.BacklotUrl + new Uri(connection.BaseUrl).AbsolutePath;
+            if (connection.Kind == "pillarpost" && PlaceOf(connection) == mailBefore)
+                connection.BaseUrl = new UriBuilder(settings.BacklotMail!)
+                {
+                    UserName = new Uri(connection.BaseUrl).UserInfo,
+                }.Uri.ToString();
+            else if (connection.Kind != "pillarpost" && PlaceOf(connection) == before)
+                connection.BaseUrl = settings.BacklotUrl + new Uri(connection.BaseUrl).AbsolutePath;
             // It forgets who listens when it stops; asked anew, it is told again.
-            if (connection.NoticeSecret is not null) connection.VerifiedAt = null;
+            if (connection.NoticeSecret is not null)
+                connection.VerifiedAt = null;
         }
 
-        foreach (var form in await db.Forms.Where(f => f.Key.StartsWith("brackenwheel-")).ToListAsync(stop)) Address(form);
-        foreach (var source in await db.Sources.Where(s => s.DailyFile != null && s.Key != null).ToListAsync(stop)) source.DailyFile = DailyFileOf(source.Key!.Replace("-lanternfind", "", StringComparison.Ordinal));
+        foreach (var form in await db.Forms.Where(f => f.Key.StartsWith("brackenwheel-")).ToListAsync(stop))
+            Address(form);
+        foreach (var source in await db.Sources.Where(s => s.DailyFile != null && s.Key != null).ToListAsync(stop))
+            source.DailyFile = DailyFileOf(source.Key!.Replace("-lanternfind", "", StringComparison.Ordinal));
         // It forgets who listens when it stops.
-        foreach (var source in await db.Sources.Where(s => s.ConnectionId != null).ToListAsync(stop)) source.LookDueAt = time.Now();
+        foreach (var source in await db.Sources.Where(s => s.ConnectionId != null).ToListAsync(stop))
+            source.LookDueAt = time.Now();
         await db.SaveChangesAsync(stop);
     }
 }

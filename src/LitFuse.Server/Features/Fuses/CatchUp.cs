@@ -23,10 +23,25 @@ public sealed record FirstOut(Guid LeadId, string Lead, string Step, Lane Lane, 
 /// <param name="TooLate">Of those looked at, leads to whom something is too old by now to be said.</param>
 /// <param name="LookedAt">For how many it was worked out what goes out.</param>
 /// <param name="First">What would go out first.</param>
-public sealed record CatchUpPreview(int Days, int Asked, int Lit, int LookedAt, int TooLate, IReadOnlyList<FirstOut> First);
+public sealed record CatchUpPreview(
+    int Days,
+    int Asked,
+    int Lit,
+    int LookedAt,
+    int TooLate,
+    IReadOnlyList<FirstOut> First
+);
 
 /// <summary>Arming also for leads of the last days: a look beforehand, and lighting it for them one after the other.</summary>
-public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, StepCatalog catalog, PublicAddress address, SubmissionReader reader, TimeProvider time)
+public sealed class CatchUp(
+    AppDb db,
+    LeadEvents events,
+    ClientSetups setups,
+    StepCatalog catalog,
+    PublicAddress address,
+    SubmissionReader reader,
+    TimeProvider time
+)
 {
     /// <summary>The furthest it goes back.</summary>
     public const int MostDays = 90;
@@ -40,46 +55,86 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
 
     /// <summary>Maps it.</summary>
     public static void Map(IEndpointRouteBuilder app) =>
-        app.MapGet("/api/fuses/{fuseId}/catch-up", async Task<Results<Ok<CatchUpPreview>, ProblemHttpResult>> (Guid fuseId, CatchUp run, AppDb db, CancellationToken stop, int days = 7) =>
-        {
-            if (days is < 1 or > MostDays) return Problems.Bad("days", $"Between 1 and {MostDays} days.");
-            var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-            if (fuse is null) return Problems.No("fuse");
-            try
-            {
-                return TypedResults.Ok(await run.PreviewAsync(fuse, days, stop));
-            }
-            catch (ArgumentException e)
-            {
-                return Problems.Bad("definition", $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where.");
-            }
-        }).Needs(Act.SeeFuses).WithTags("Fuses").WithSummary("What arming for leads of the last days too would do");
+        app.MapGet(
+                "/api/fuses/{fuseId}/catch-up",
+                async Task<Results<Ok<CatchUpPreview>, ProblemHttpResult>> (
+                    Guid fuseId,
+                    CatchUp run,
+                    AppDb db,
+                    CancellationToken stop,
+                    int days = 7
+                ) =>
+                {
+                    if (days is < 1 or > MostDays)
+                        return Problems.Bad("days", $"Between 1 and {MostDays} days.");
+                    var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
+                    if (fuse is null)
+                        return Problems.No("fuse");
+                    try
+                    {
+                        return TypedResults.Ok(await run.PreviewAsync(fuse, days, stop));
+                    }
+                    catch (ArgumentException e)
+                    {
+                        return Problems.Bad(
+                            "definition",
+                            $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where."
+                        );
+                    }
+                }
+            )
+            .Needs(Act.SeeFuses)
+            .WithTags("Fuses")
+            .WithSummary("What arming for leads of the last days too would do");
 
     /// <summary>Lights a fuse for some of the leads that its arming reaches back to.</summary>
     /// <returns>False where there is none to catch up with.</returns>
     public async Task<bool> RunAsync(CancellationToken stop)
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        var fuse = (await db.Fuses.FromSql($"select * from fuses where catch_up_since is not null and state = 'armed' order by catch_up_until limit 1 for update skip locked").IgnoreQueryFilters().ToListAsync(stop)).FirstOrDefault();
-        if (fuse is null) return false;
+        var fuse = (
+            await db
+                .Fuses.FromSql(
+                    $"select * from fuses where catch_up_since is not null and state = 'armed' order by catch_up_until limit 1 for update skip locked"
+                )
+                .IgnoreQueryFilters()
+                .ToListAsync(stop)
+        ).FirstOrDefault();
+        if (fuse is null)
+            return false;
         var version = await db.FuseVersions.AsNoTracking().SingleAsync(v => v.Id == fuse.ArmedVersionId, stop);
         var setup = await setups.ReadAsync(db, fuse.ClientId, stop);
         var now = time.Now();
-        var askings = await AskingsAsync(fuse.ClientId, version.Definition, fuse.CatchUpSince!.Value, fuse.CatchUpUntil ?? now, fuse.CatchUpAfter ?? Guid.Empty, AtOnce, stop);
+        var askings = await AskingsAsync(
+            fuse.ClientId,
+            version.Definition,
+            fuse.CatchUpSince!.Value,
+            fuse.CatchUpUntil ?? now,
+            fuse.CatchUpAfter ?? Guid.Empty,
+            AtOnce,
+            stop
+        );
         var ids = askings.Select(a => a.LeadId).ToArray();
         var leads = (await HeldLead.ManyAsync(db, ids, stop, mergedToo: true)).ToDictionary(l => l.Id);
         await events.ReadBurnsAsync(leads.Values, stop);
         await events.ReadAnswersAsync([.. askings.Select(a => a.Id)], stop);
         foreach (var asking in askings)
         {
-            if (!leads.TryGetValue(asking.LeadId, out var lead) || lead.Lead is { Test: true } or { MergedInto: not null }) continue;
+            if (
+                !leads.TryGetValue(asking.LeadId, out var lead)
+                || lead.Lead is { Test: true } or { MergedInto: not null }
+            )
+                continue;
             var sent = await SentAsync(setup, asking.Id, stop);
-            if (await db.Burns.AnyAsync(b => b.LeadId == lead.Id && b.FuseId == fuse.Id && b.LitAt >= sent.At, stop)) continue;
+            if (await db.Burns.AnyAsync(b => b.LeadId == lead.Id && b.FuseId == fuse.Id && b.LitAt >= sent.At, stop))
+                continue;
             await events.HappenAsync(lead, [sent], asking.Id, now, stop, only: fuse.Id, quietly: true);
         }
 
-        if (askings.Count < AtOnce) (fuse.CatchUpSince, fuse.CatchUpUntil, fuse.CatchUpAfter) = (null, null, null);
-        else fuse.CatchUpAfter = ids.Max();
+        if (askings.Count < AtOnce)
+            (fuse.CatchUpSince, fuse.CatchUpUntil, fuse.CatchUpAfter) = (null, null, null);
+        else
+            fuse.CatchUpAfter = ids.Max();
         db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
@@ -89,47 +144,134 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
     private async Task<CatchUpPreview> PreviewAsync(Fuse fuse, int days, CancellationToken stop)
     {
         var now = time.Now();
-        var definition = fuse.Draft ?? await db.FuseVersions.Where(v => v.Id == fuse.ArmedVersionId).Select(v => v.Definition).SingleAsync(stop);
+        var definition = fuse.Draft
+            ?? await db
+                .FuseVersions.Where(v => v.Id == fuse.ArmedVersionId)
+                .Select(v => v.Definition)
+                .SingleAsync(stop);
         var compiled = CompiledFuse.From(definition, catalog);
         var setup = await setups.ReadAsync(db, fuse.ClientId, stop);
-        var askings = await AskingsAsync(fuse.ClientId, definition, now - Duration.FromDays(days), now, Guid.Empty, MostAsked, stop);
+        var askings = await AskingsAsync(
+            fuse.ClientId,
+            definition,
+            now - Duration.FromDays(days),
+            now,
+            Guid.Empty,
+            MostAsked,
+            stop
+        );
         var ids = askings.ConvertAll(a => a.LeadId);
-        var leads = await db.Leads.AsNoTracking().Where(l => ids.Contains(l.Id) && !l.Test && l.MergedInto == null).ToDictionaryAsync(l => l.Id, stop);
-        var burns = (await db.Burns.Where(b => b.FuseId == fuse.Id && ids.Contains(b.LeadId)).Select(b => new { b.LeadId, b.LitAt, b.Status }).ToListAsync(stop)).ToLookup(b => b.LeadId);
+        var leads = await db
+            .Leads.AsNoTracking()
+            .Where(l => ids.Contains(l.Id) && !l.Test && l.MergedInto == null)
+            .ToDictionaryAsync(l => l.Id, stop);
+        var burns = (
+            await db
+                .Burns.Where(b => b.FuseId == fuse.Id && ids.Contains(b.LeadId))
+                .Select(b => new
+                {
+                    b.LeadId,
+                    b.LitAt,
+                    b.Status,
+                })
+                .ToListAsync(stop)
+        ).ToLookup(b => b.LeadId);
         var (lit, looked, late) = (0, 0, 0);
         var first = new List<FirstOut>();
         foreach (var asking in askings.Where(a => leads.ContainsKey(a.LeadId)))
         {
             var (facts, sent) = await FactsAsync(setup, leads[asking.LeadId], asking.Id, fuse, definition, stop);
             Instant? last = burns[asking.LeadId].Select(b => (Instant?)b.LitAt).Max();
-            if (last >= sent.At || LeadEvents.Hindrance(definition, last, burns[asking.LeadId].Any(b => b.Status == BurnStatus.Burning), now) is not null) continue;
-            if (compiled.LitByAny([sent], facts.ForGuards(now)).LitBy is null) continue;
+            if (
+                last >= sent.At
+                || LeadEvents.Hindrance(
+                    definition,
+                    last,
+                    burns[asking.LeadId].Any(b => b.Status == BurnStatus.Burning),
+                    now
+                )
+                    is not null
+            )
+                continue;
+            if (compiled.LitByAny([sent], facts.ForGuards(now)).LitBy is null)
+                continue;
             lit++;
-            if (looked >= MostLookedAt) continue;
+            if (looked >= MostLookedAt)
+                continue;
             looked++;
-            var run = Rehearsal.Run(compiled, BurnState.New(Guid.CreateVersion7(), sent.At, now), facts, [], (_, _) => new(Duration.FromMilliseconds(300), StepStatus.Done, "taken"), now + Duration.FromDays(3), setup.Fields.GetValueOrDefault);
-            if (run.TooLate) late++;
-            first.AddRange(run.Moments.Where(m => m.Effect is BurnEffect.Deliver { Lane: Lane.Lead or Lane.Team }).Take(2).Select(m => Out((BurnEffect.Deliver)m.Effect!, m.At, leads[asking.LeadId], definition)));
+            var run = Rehearsal.Run(
+                compiled,
+                BurnState.New(Guid.CreateVersion7(), sent.At, now),
+                facts,
+                [],
+                (_, _) => new(Duration.FromMilliseconds(300), StepStatus.Done, "taken"),
+                now + Duration.FromDays(3),
+                setup.Fields.GetValueOrDefault
+            );
+            if (run.TooLate)
+                late++;
+            first.AddRange(
+                run.Moments.Where(m => m.Effect is BurnEffect.Deliver { Lane: Lane.Lead or Lane.Team })
+                    .Take(2)
+                    .Select(m => Out((BurnEffect.Deliver)m.Effect!, m.At, leads[asking.LeadId], definition))
+            );
         }
 
-        return new(days, leads.Count, lit, looked, late, [.. first.OrderBy(f => f.At).ThenBy(f => f.Lane).Take(MostShown)]);
+        return new(
+            days,
+            leads.Count,
+            lit,
+            looked,
+            late,
+            [.. first.OrderBy(f => f.At).ThenBy(f => f.Lane).Take(MostShown)]
+        );
     }
 
-    private static FirstOut Out(BurnEffect.Deliver deliver, Instant at, Lead lead, FuseDefinition definition) => new(
-        lead.Id, lead.ShownName(), definition.Bands.SelectMany(b => b.Steps).First(s => s.Id == deliver.StepId).Name, deliver.Lane,
-        deliver.Lane == Lane.Lead ? lead.ShownName() : deliver.Settings.GetValueOrDefault("channel") ?? deliver.Settings.GetValueOrDefault("person"), at, deliver.Settings.GetValueOrDefault("words") ?? "");
+    private static FirstOut Out(BurnEffect.Deliver deliver, Instant at, Lead lead, FuseDefinition definition) =>
+        new(
+            lead.Id,
+            lead.ShownName(),
+            definition.Bands.SelectMany(b => b.Steps).First(s => s.Id == deliver.StepId).Name,
+            deliver.Lane,
+            deliver.Lane == Lane.Lead
+                ? lead.ShownName()
+                : deliver.Settings.GetValueOrDefault("channel") ?? deliver.Settings.GetValueOrDefault("person"),
+            at,
+            deliver.Settings.GetValueOrDefault("words") ?? ""
+        );
 
     // Each lead once, by what they sent last on the forms that light it.
-    private async Task<List<Asking>> AskingsAsync(Guid clientId, FuseDefinition definition, Instant since, Instant until, Guid after, int most, CancellationToken stop)
+    private async Task<List<Asking>> AskingsAsync(
+        Guid clientId,
+        FuseDefinition definition,
+        Instant since,
+        Instant until,
+        Guid after,
+        int most,
+        CancellationToken stop
+    )
     {
-        var keys = definition.LitBy.Where(l => l.Event == EventKeys.Submission).SelectMany(l => l.Only?.GetValueOrDefault("form") ?? []).Distinct(StringComparer.Ordinal).ToList();
-        var any = definition.LitBy.Any(l => l.Event == EventKeys.Submission && l.Only?.GetValueOrDefault("form") is not { Count: > 0 });
-        var forms = await db.Forms.Where(f => f.ClientId == clientId && (any || keys.Contains(f.Key))).Select(f => f.Id).ToArrayAsync(stop);
-        return await db.Database.SqlQuery<Asking>($"""
-            select distinct on (lead_id) lead_id, id from submissions
-            where form_id = any({forms}) and status = 'processed' and received_at >= {since} and received_at < {until} and not test and not quiet and lead_id > {after}
-            order by lead_id, received_at desc limit {most}
-            """).ToListAsync(stop);
+        var keys = definition
+            .LitBy.Where(l => l.Event == EventKeys.Submission)
+            .SelectMany(l => l.Only?.GetValueOrDefault("form") ?? [])
+            .Distinct(StringComparer.Ordinal)
+            .ToList();
+        var any = definition.LitBy.Any(l =>
+            l.Event == EventKeys.Submission && l.Only?.GetValueOrDefault("form") is not { Count: > 0 }
+        );
+        var forms = await db
+            .Forms.Where(f => f.ClientId == clientId && (any || keys.Contains(f.Key)))
+            .Select(f => f.Id)
+            .ToArrayAsync(stop);
+        return await db
+            .Database.SqlQuery<Asking>(
+                $"""
+                select distinct on (lead_id) lead_id, id from submissions
+                where form_id = any({forms}) and status = 'processed' and received_at >= {since} and received_at < {until} and not test and not quiet and lead_id > {after}
+                order by lead_id, received_at desc limit {most}
+                """
+            )
+            .ToListAsync(stop);
     }
 
     private async Task<Happening> SentAsync(ClientSetup setup, Guid submissionId, CancellationToken stop)
@@ -137,26 +279,64 @@ public sealed class CatchUp(AppDb db, LeadEvents events, ClientSetups setups, St
         return (await ReadAsync(setup, submissionId, stop)).Sent;
     }
 
-    private async Task<(LeadFacts Facts, Happening Sent)> FactsAsync(ClientSetup setup, Lead lead, Guid submissionId, Fuse fuse, FuseDefinition definition, CancellationToken stop)
+    private async Task<(LeadFacts Facts, Happening Sent)> FactsAsync(
+        ClientSetup setup,
+        Lead lead,
+        Guid submissionId,
+        Fuse fuse,
+        FuseDefinition definition,
+        CancellationToken stop
+    )
     {
         var (form, answers, sent) = await ReadAsync(setup, submissionId, stop);
         var source = setup.SourceNames.GetValueOrDefault(form.Id) ?? "";
-        var facts = LeadFactsReader.Of(lead, setup.Client, form, answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null, source, setup.Fields);
-        var named = facts with { Words = facts.Words with { Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = definition.Name, ["link"] = address.OfFuse(fuse.Id) } } };
+        var facts = LeadFactsReader.Of(
+            lead,
+            setup.Client,
+            form,
+            answers,
+            address,
+            lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null,
+            source,
+            setup.Fields
+        );
+        var named = facts with
+        {
+            Words = facts.Words with
+            {
+                Fuse = new Dictionary<string, string>(StringComparer.Ordinal)
+                {
+                    ["name"] = definition.Name,
+                    ["link"] = address.OfFuse(fuse.Id),
+                },
+            },
+        };
         return (named, sent);
     }
 
     private async Task<AskedBy> ReadAsync(ClientSetup setup, Guid submissionId, CancellationToken stop) =>
-        await reader.AskedAsync(setup, await db.Submissions.AsNoTracking().SingleAsync(s => s.Id == submissionId, stop));
+        await reader.AskedAsync(
+            setup,
+            await db.Submissions.AsNoTracking().SingleAsync(s => s.Id == submissionId, stop)
+        );
 }
 
 /// <summary>Lights fuses for the leads that their arming reaches back to.</summary>
-public sealed class CatchUpLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<CatchUpLoop> log) : EngineLoop(signals.CatchUps, scopes, time, log)
+public sealed class CatchUpLoop(
+    Signals signals,
+    IServiceScopeFactory scopes,
+    TimeProvider time,
+    ILogger<CatchUpLoop> log
+) : EngineLoop(signals.CatchUps, scopes, time, log)
 {
     /// <inheritdoc />
-    protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
+    protected override async Task<(bool More, Instant? Next)> WorkAsync(
+        IServiceProvider services,
+        CancellationToken stop
+    )
     {
-        if (!await services.GetRequiredService<CatchUp>().RunAsync(stop)) return (false, null);
+        if (!await services.GetRequiredService<CatchUp>().RunAsync(stop))
+            return (false, null);
         signals.Burns.Pulse();
         signals.Deliveries.Pulse();
         return (true, null);

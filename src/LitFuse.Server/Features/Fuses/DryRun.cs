@@ -1,6 +1,6 @@
 using System.Globalization;
-using LitFuse.Core.Delivering;
 using LitFuse.Core.Calling;
+using LitFuse.Core.Delivering;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Payloads;
@@ -24,7 +24,14 @@ namespace LitFuse.Server.Features.Fuses;
 /// <param name="Answers">By field of that form.</param>
 /// <param name="At">When they ask, on the client's clock (<c>2026-11-25T22:30</c>); <c>null</c>: now.</param>
 /// <param name="Reactions">What the lead, the team and the services do.</param>
-public sealed record DryRunToMake(FuseDefinition? Definition, Guid? LeadId, string? Form, IReadOnlyDictionary<string, string>? Answers, string? At, IReadOnlyList<DryReaction>? Reactions);
+public sealed record DryRunToMake(
+    FuseDefinition? Definition,
+    Guid? LeadId,
+    string? Form,
+    IReadOnlyDictionary<string, string>? Answers,
+    string? At,
+    IReadOnlyList<DryReaction>? Reactions
+);
 
 /// <summary>Something that happens during a dry run.</summary>
 /// <param name="What">A key of an event; or <c>down</c>: a service is in trouble all along.</param>
@@ -35,11 +42,24 @@ public sealed record DryReaction(string What, int AfterSeconds, string? Detail);
 /// <summary>A message as it would go out.</summary>
 /// <param name="Through">The connection that would carry it.</param>
 /// <param name="Size">Of a text.</param>
-public sealed record DryMessage(Lane Lane, string StepKind, string? Through, IReadOnlyDictionary<string, string> Settings, TextSize? Size);
+public sealed record DryMessage(
+    Lane Lane,
+    string StepKind,
+    string? Through,
+    IReadOnlyDictionary<string, string> Settings,
+    TextSize? Size
+);
 
 /// <summary>One moment of a dry run.</summary>
 /// <param name="Kind">As the story names it, or the key of the event that happened.</param>
-public sealed record DryMoment(Instant At, string Kind, string? BandId, string? StepId, string Words, DryMessage? Message);
+public sealed record DryMoment(
+    Instant At,
+    string Kind,
+    string? BandId,
+    string? StepId,
+    string Words,
+    DryMessage? Message
+);
 
 /// <summary>A fuse run dry.</summary>
 /// <param name="Lead">Who, by name.</param>
@@ -49,7 +69,18 @@ public sealed record DryMoment(Instant At, string Kind, string? BandId, string? 
 /// <param name="Moments">In time order.</param>
 /// <param name="Status">Where the burn stands at the end of what was looked at.</param>
 public sealed record DryRunTold(
-    Guid? LeadId, string Lead, Instant LitAt, string Zone, string? ZoneBecause, string ClientZone, string? Note, IReadOnlyList<DryMoment> Moments, BurnStatus Status, int Texts, int Segments);
+    Guid? LeadId,
+    string Lead,
+    Instant LitAt,
+    string Zone,
+    string? ZoneBecause,
+    string ClientZone,
+    string? Note,
+    IReadOnlyList<DryMoment> Moments,
+    BurnStatus Status,
+    int Texts,
+    int Segments
+);
 
 /// <summary>Runs a fuse dry. The engine is the one that burns; only the clock and the outside are made up.</summary>
 public static class DryRun
@@ -62,27 +93,51 @@ public static class DryRun
 
     /// <summary>Maps it.</summary>
     public static void Map(IEndpointRouteBuilder app) =>
-        app.MapPost("/api/fuses/{fuseId}/dry-run", RunAsync).Needs(Act.SeeFuses).WithTags("Fuses").WithSummary("One lead through a fuse on a virtual clock; nothing leaves");
+        app.MapPost("/api/fuses/{fuseId}/dry-run", RunAsync)
+            .Needs(Act.SeeFuses)
+            .WithTags("Fuses")
+            .WithSummary("One lead through a fuse on a virtual clock; nothing leaves");
 
     private sealed record Asked(Lead Lead, LeadFacts Facts, Form Form, Happening Sent);
 
-    private static async Task<Results<Ok<DryRunTold>, ProblemHttpResult>> RunAsync(Guid fuseId, DryRunToMake make, AppDb db, ClientSetups setups, StepCatalog catalog, EventCatalog events, PublicAddress address, SubmissionReader reader, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<DryRunTold>, ProblemHttpResult>> RunAsync(
+        Guid fuseId,
+        DryRunToMake make,
+        AppDb db,
+        ClientSetups setups,
+        StepCatalog catalog,
+        EventCatalog events,
+        PublicAddress address,
+        SubmissionReader reader,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.No("fuse");
-        if (make.Definition is not { } definition || FusesEndpoints.Oversized(definition) is not null) return Problems.Bad("definition", "Say which fuse, and none larger than any fuse can be.");
+        if (fuse is null)
+            return Problems.No("fuse");
+        if (make.Definition is not { } definition || FusesEndpoints.Oversized(definition) is not null)
+            return Problems.Bad("definition", "Say which fuse, and none larger than any fuse can be.");
         var setup = await setups.ReadAsync(db, fuse.ClientId, stop);
         var zone = setup.Client.DateTimeZone();
         var at = time.Now();
         if (!string.IsNullOrWhiteSpace(make.At))
         {
-            if (!LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-ddTHH:mm").Parse(make.At).TryGetValue(default, out var local)) return Problems.Bad("at", "Write the moment as 2026-11-25T22:30.");
+            if (
+                !LocalDateTimePattern
+                    .CreateWithInvariantCulture("yyyy-MM-ddTHH:mm")
+                    .Parse(make.At)
+                    .TryGetValue(default, out var local)
+            )
+                return Problems.Bad("at", "Write the moment as 2026-11-25T22:30.");
             at = zone.Shows(local);
         }
 
         var reactions = make.Reactions ?? [];
-        if (reactions.Count > MostReactions || reactions.Any(r => r.AfterSeconds is < 0 or > Step.LatestSeconds)) return Problems.Bad("reactions", $"At most {MostReactions} reactions, within 400 days.");
-        if (reactions.FirstOrDefault(r => r.What != Down && events.Find(r.What) is null) is { } unknown) return Problems.Bad("reactions", $"Nothing is known of “{unknown.What}”.");
+        if (reactions.Count > MostReactions || reactions.Any(r => r.AfterSeconds is < 0 or > Step.LatestSeconds))
+            return Problems.Bad("reactions", $"At most {MostReactions} reactions, within 400 days.");
+        if (reactions.FirstOrDefault(r => r.What != Down && events.Find(r.What) is null) is { } unknown)
+            return Problems.Bad("reactions", $"Nothing is known of “{unknown.What}”.");
         CompiledFuse compiled;
         try
         {
@@ -90,41 +145,121 @@ public static class DryRun
         }
         catch (ArgumentException e)
         {
-            return Problems.Bad("definition", $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where.");
+            return Problems.Bad(
+                "definition",
+                $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where."
+            );
         }
 
-        var asked = make.LeadId is { } leadId ? await OfLeadAsync(db, reader, setup, leadId, address, at, stop) : OfAnswers(setup, make, address, at);
-        if (asked is null) return make.LeadId is null ? Problems.Bad("answers", "Choose a form whose map is confirmed, and answer it.") : Problems.NotThere.Because("There is no such lead of this client.");
-        var facts = asked.Facts with { Words = asked.Facts.Words with { Now = at, Zone = asked.Facts.Zone, Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = definition.Name, ["link"] = address.OfFuse(fuseId) } } };
+        var asked = make.LeadId is { } leadId
+            ? await OfLeadAsync(db, reader, setup, leadId, address, at, stop)
+            : OfAnswers(setup, make, address, at);
+        if (asked is null)
+            return make.LeadId is null
+                ? Problems.Bad("answers", "Choose a form whose map is confirmed, and answer it.")
+                : Problems.NotThere.Because("There is no such lead of this client.");
+        var facts = asked.Facts with
+        {
+            Words = asked.Facts.Words with
+            {
+                Now = at,
+                Zone = asked.Facts.Zone,
+                Fuse = new Dictionary<string, string>(StringComparer.Ordinal)
+                {
+                    ["name"] = definition.Name,
+                    ["link"] = address.OfFuse(fuseId),
+                },
+            },
+        };
         var (by, not) = compiled.LitByAny([asked.Sent], facts.ForGuards(at));
-        DryRunTold Told(string? note, IReadOnlyList<DryMoment> moments, BurnStatus status) => new(
-            make.LeadId, asked.Lead.ShownName(), at, facts.Zone.Id, asked.Lead.ZoneBecause, zone.Id, note, moments, status,
-            moments.Count(m => m.Message?.Size is not null && m.Message.Lane == Lane.Lead), moments.Sum(m => m.Message is { Lane: Lane.Lead } said ? said.Size?.Segments ?? 0 : 0));
-        if (not is not null) return TypedResults.Ok(Told(null, [new(at, Words.Of(Core.Stories.StoryKind.FuseNotLit), null, null, "not lit, because " + not, null)], BurnStatus.Ended));
+        DryRunTold Told(string? note, IReadOnlyList<DryMoment> moments, BurnStatus status) =>
+            new(
+                make.LeadId,
+                asked.Lead.ShownName(),
+                at,
+                facts.Zone.Id,
+                asked.Lead.ZoneBecause,
+                zone.Id,
+                note,
+                moments,
+                status,
+                moments.Count(m => m.Message?.Size is not null && m.Message.Lane == Lane.Lead),
+                moments.Sum(m => m.Message is { Lane: Lane.Lead } said ? said.Size?.Segments ?? 0 : 0)
+            );
+        if (not is not null)
+            return TypedResults.Ok(
+                Told(
+                    null,
+                    [new(at, Words.Of(Core.Stories.StoryKind.FuseNotLit), null, null, "not lit, because " + not, null)],
+                    BurnStatus.Ended
+                )
+            );
 
         // What has nobody to carry it, or to go to, is never handed over.
         var never = new HashSet<string>(StringComparer.Ordinal);
         Reaction Answer(BurnEffect.Deliver deliver)
         {
             var reaction = React(deliver, reactions, setup, catalog, asked.Lead);
-            if (reaction.Took == Duration.Zero && reaction.Status == StepStatus.Failed) never.Add(deliver.Key);
+            if (reaction.Took == Duration.Zero && reaction.Status == StepStatus.Failed)
+                never.Add(deliver.Key);
             return reaction;
         }
 
-        var rehearsed = Rehearsal.Run(compiled, BurnState.New(Guid.CreateVersion7(), at, at), facts, Script(reactions, events, at), (d, _) => Answer(d), at + LookedAt, setup.Fields.GetValueOrDefault, (of, who) =>
-        {
-            if (setup.ColleagueOf(who, asked.Lead) is not { } colleague) return of;
-            asked.Lead.OwnerId = colleague.Id;
-            return LeadFactsReader.OwnedBy(of, colleague);
-        });
-        return TypedResults.Ok(Told(by is null ? $"{asked.Form.Name} does not light it; it is run as if lit by hand." : null, [.. rehearsed.Moments.Where(m => m.Effect is not BurnEffect.Deliver d || !never.Contains(d.Key)).Select(m => Tell(m, setup, catalog, events)).OfType<DryMoment>().Take(MostMoments)], rehearsed.State.Status));
+        var rehearsed = Rehearsal.Run(
+            compiled,
+            BurnState.New(Guid.CreateVersion7(), at, at),
+            facts,
+            Script(reactions, events, at),
+            (d, _) => Answer(d),
+            at + LookedAt,
+            setup.Fields.GetValueOrDefault,
+            (of, who) =>
+            {
+                if (setup.ColleagueOf(who, asked.Lead) is not { } colleague)
+                    return of;
+                asked.Lead.OwnerId = colleague.Id;
+                return LeadFactsReader.OwnedBy(of, colleague);
+            }
+        );
+        return TypedResults.Ok(
+            Told(
+                by is null ? $"{asked.Form.Name} does not light it; it is run as if lit by hand." : null,
+                [
+                    .. rehearsed
+                        .Moments.Where(m => m.Effect is not BurnEffect.Deliver d || !never.Contains(d.Key))
+                        .Select(m => Tell(m, setup, catalog, events))
+                        .OfType<DryMoment>()
+                        .Take(MostMoments),
+                ],
+                rehearsed.State.Status
+            )
+        );
     }
 
-    private static async Task<Asked?> OfLeadAsync(AppDb db, SubmissionReader reader, ClientSetup setup, Guid leadId, PublicAddress address, Instant at, CancellationToken stop)
+    private static async Task<Asked?> OfLeadAsync(
+        AppDb db,
+        SubmissionReader reader,
+        ClientSetup setup,
+        Guid leadId,
+        PublicAddress address,
+        Instant at,
+        CancellationToken stop
+    )
     {
-        if (await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == leadId && l.ClientId == setup.Client.Id, stop) is not { } lead) return null;
-        var submission = await db.Submissions.AsNoTracking().Where(s => s.LeadId == leadId).OrderByDescending(s => s.ReceivedAt).FirstOrDefaultAsync(stop);
-        if (submission is null) return Of(setup, lead, setup.Forms[lead.FormId], [], address, at);
+        if (
+            await db
+                .Leads.AsNoTracking()
+                .SingleOrDefaultAsync(l => l.Id == leadId && l.ClientId == setup.Client.Id, stop)
+            is not { } lead
+        )
+            return null;
+        var submission = await db
+            .Submissions.AsNoTracking()
+            .Where(s => s.LeadId == leadId)
+            .OrderByDescending(s => s.ReceivedAt)
+            .FirstOrDefaultAsync(stop);
+        if (submission is null)
+            return Of(setup, lead, setup.Forms[lead.FormId], [], address, at);
         var (form, answers, sent) = await reader.AskedAsync(setup, submission);
         return Of(setup, lead, form, answers, address, at) with { Sent = sent with { At = at } };
     }
@@ -132,76 +267,187 @@ public static class DryRun
     // As a submission of them would be read, mapped and filled in; nothing of it is kept.
     private static Asked? OfAnswers(ClientSetup setup, DryRunToMake make, PublicAddress address, Instant at)
     {
-        if (setup.Forms.Values.FirstOrDefault(f => f.Key == make.Form) is not { } form || !setup.Maps.TryGetValue(form.Id, out var map)) return null;
-        var answers = (make.Answers ?? new Dictionary<string, string>(StringComparer.Ordinal)).Where(a => a.Value.Length is > 0 and <= 2000).Take(Payload.MostAnswers).Select(a => new Answer(a.Key, a.Value)).ToList();
-        if (answers.Count == 0) return null;
+        if (
+            setup.Forms.Values.FirstOrDefault(f => f.Key == make.Form) is not { } form
+            || !setup.Maps.TryGetValue(form.Id, out var map)
+        )
+            return null;
+        var answers = (make.Answers ?? new Dictionary<string, string>(StringComparer.Ordinal))
+            .Where(a => a.Value.Length is > 0 and <= 2000)
+            .Take(Payload.MostAnswers)
+            .Select(a => new Answer(a.Key, a.Value))
+            .ToList();
+        if (answers.Count == 0)
+            return null;
         var mapped = map.Compiled.Read(answers);
-        var lead = new Lead { Id = Guid.CreateVersion7(), ClientId = setup.Client.Id, FormId = form.Id, Zone = setup.Client.Zone, AskedAt = at, Stage = setup.Client.Stages.Count > 0 ? setup.Client.Stages[0] : "New" };
+        var lead = new Lead
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = setup.Client.Id,
+            FormId = form.Id,
+            Zone = setup.Client.Zone,
+            AskedAt = at,
+            Stage = setup.Client.Stages.Count > 0 ? setup.Client.Stages[0] : "New",
+        };
         LeadFiller.Fill(lead, mapped.Values, mapped.Phone, setup.Client.Zone);
         return Of(setup, lead, form, answers, address, at);
     }
 
-    private static Asked Of(ClientSetup setup, Lead lead, Form form, IReadOnlyList<Answer> answers, PublicAddress address, Instant at)
+    private static Asked Of(
+        ClientSetup setup,
+        Lead lead,
+        Form form,
+        IReadOnlyList<Answer> answers,
+        PublicAddress address,
+        Instant at
+    )
     {
         var source = setup.SourceNames.GetValueOrDefault(form.Id) ?? "";
         var owner = lead.OwnerId is { } id ? setup.Colleagues.GetValueOrDefault(id) : null;
         return new(
-            lead, LeadFactsReader.Of(lead, setup.Client, form, answers, address, owner, source, setup.Fields), form,
-            LeadFactsReader.Sent(EventKeys.Submission, form, answers, source, at));
+            lead,
+            LeadFactsReader.Of(lead, setup.Client, form, answers, address, owner, source, setup.Fields),
+            form,
+            LeadFactsReader.Sent(EventKeys.Submission, form, answers, source, at)
+        );
     }
 
-    private static IEnumerable<Scripted> Script(IReadOnlyList<DryReaction> reactions, EventCatalog events, Instant at) => reactions.Where(r => r.What is not (Down or EventKeys.RangThrough)).Select((r, i) =>
-    {
-        var when = at + Duration.FromSeconds(r.AfterSeconds);
-        var detail = (r.Detail ?? "").Trim();
-        var kind = events.Find(r.What)!;
-        var because = r.What == EventKeys.Replied ? "they replied" : kind.Sentence;
-        (string, string)[] details = r.What == EventKeys.Replied ? [("text", detail)] : kind.Details.Count > 0 && detail.Length > 0 ? [(kind.Details[0].Key, detail)] : [];
-        return new Scripted(when, new BurnEvent.Happened(Happening.Of(r.What, when, because, details) with { Key = string.Create(CultureInfo.InvariantCulture, $"dry.{i}") }));
-    });
+    private static IEnumerable<Scripted> Script(
+        IReadOnlyList<DryReaction> reactions,
+        EventCatalog events,
+        Instant at
+    ) =>
+        reactions
+            .Where(r => r.What is not (Down or EventKeys.RangThrough))
+            .Select(
+                (r, i) =>
+                {
+                    var when = at + Duration.FromSeconds(r.AfterSeconds);
+                    var detail = (r.Detail ?? "").Trim();
+                    var kind = events.Find(r.What)!;
+                    var because = r.What == EventKeys.Replied ? "they replied" : kind.Sentence;
+                    (string, string)[] details =
+                        r.What == EventKeys.Replied ? [("text", detail)]
+                        : kind.Details.Count > 0 && detail.Length > 0 ? [(kind.Details[0].Key, detail)]
+                        : [];
+                    return new Scripted(
+                        when,
+                        new BurnEvent.Happened(
+                            Happening.Of(r.What, when, because, details) with
+                            {
+                                Key = string.Create(CultureInfo.InvariantCulture, $"dry.{i}"),
+                            }
+                        )
+                    );
+                }
+            );
 
-    private static Reaction React(BurnEffect.Deliver deliver, IReadOnlyList<DryReaction> reactions, ClientSetup setup, StepCatalog catalog, Lead lead)
+    private static Reaction React(
+        BurnEffect.Deliver deliver,
+        IReadOnlyList<DryReaction> reactions,
+        ClientSetup setup,
+        StepCatalog catalog,
+        Lead lead
+    )
     {
         var service = catalog.Find(deliver.Kind)!.Service!;
-        if (BurnWriter.ThroughOf(deliver, service, setup.Connections) is not { } through) return new(Duration.Zero, StepStatus.Failed, $"there is no connection to {service} to send through");
-        if (BurnWriter.WhyNobody(deliver, setup, lead, out _) is { } nobody) return new(Duration.Zero, StepStatus.Failed, nobody);
+        if (BurnWriter.ThroughOf(deliver, service, setup.Connections) is not { } through)
+            return new(Duration.Zero, StepStatus.Failed, $"there is no connection to {service} to send through");
+        if (BurnWriter.WhyNobody(deliver, setup, lead, out _) is { } nobody)
+            return new(Duration.Zero, StepStatus.Failed, nobody);
         if (reactions.Any(r => r.What == Down && r.Detail == service))
         {
             var (took, tries) = (Duration.Zero, 1);
-            for (; Trouble.WaitAfter(tries, 0.5, null, deliver.Retry) is { } wait; tries++) took += wait;
-            return new(took, StepStatus.Failed, string.Create(CultureInfo.InvariantCulture, $"given up after {tries} attempts: {through.Name} is down")) { Retried = true };
+            for (; Trouble.WaitAfter(tries, 0.5, null, deliver.Retry) is { } wait; tries++)
+                took += wait;
+            return new(
+                took,
+                StepStatus.Failed,
+                string.Create(CultureInfo.InvariantCulture, $"given up after {tries} attempts: {through.Name} is down")
+            )
+            {
+                Retried = true,
+            };
         }
 
         if (deliver.Kind == StepKinds.RingThrough)
         {
             var come = reactions.LastOrDefault(r => r.What == EventKeys.RangThrough)?.Detail;
-            return Reaction.Of(CallEnding.OutcomeOf(come) is null or CallOutcome.Spoke ? CallEnding.Usual : new(CallEnding.OutcomeOf(come)!.Value, $"in this run it comes to “{come}”"));
+            return Reaction.Of(
+                CallEnding.OutcomeOf(come) is null or CallOutcome.Spoke
+                    ? CallEnding.Usual
+                    : new(CallEnding.OutcomeOf(come)!.Value, $"in this run it comes to “{come}”")
+            );
         }
 
         // What a service leaves for later steps is only known when it was asked.
-        var results = (catalog.Find(deliver.Kind)?.Results ?? []).ToDictionary(r => r, r => $"‹{r} of “{through.Name}”›", StringComparer.Ordinal);
+        var results = (catalog.Find(deliver.Kind)?.Results ?? []).ToDictionary(
+            r => r,
+            r => $"‹{r} of “{through.Name}”›",
+            StringComparer.Ordinal
+        );
         return new(Soon, StepStatus.Done, $"{through.Name} took it", results);
     }
 
     private static DryMoment? Tell(RehearsedMoment moment, ClientSetup setup, StepCatalog catalog, EventCatalog events)
     {
-        DryMoment Moment(Core.Stories.StoryKind kind, string? band, string? step, string words, DryMessage? message = null) => new(moment.At, Words.Of(kind), band, step, words, message);
+        DryMoment Moment(
+            Core.Stories.StoryKind kind,
+            string? band,
+            string? step,
+            string words,
+            DryMessage? message = null
+        ) => new(moment.At, Words.Of(kind), band, step, words, message);
         switch (moment.Effect ?? (object?)moment.What)
         {
             case BurnEffect.Deliver d:
                 var through = BurnWriter.ThroughOf(d, catalog.Find(d.Kind)!.Service!, setup.Connections)?.Name;
-                var text = d.Kind is StepKinds.Text or StepKinds.TeamText ? d.Settings.GetValueOrDefault("words") : null;
-                return Moment(Core.Stories.StoryKind.StepSent, d.BandId, d.StepId, through is null ? "would be sent" : "handed to " + through, new(d.Lane, d.Kind, through, d.Settings, text is null ? null : TextSegments.Count(text)));
+                var text = d.Kind is StepKinds.Text or StepKinds.TeamText
+                    ? d.Settings.GetValueOrDefault("words")
+                    : null;
+                return Moment(
+                    Core.Stories.StoryKind.StepSent,
+                    d.BandId,
+                    d.StepId,
+                    through is null ? "would be sent" : "handed to " + through,
+                    new(d.Lane, d.Kind, through, d.Settings, text is null ? null : TextSegments.Count(text))
+                );
             case BurnEffect.Do d:
-                return Moment(Core.Stories.StoryKind.StepDone, d.BandId, d.StepId, moment.Words ?? "done", new(Lane.Silent, d.Kind, null, d.Settings, null));
+                return Moment(
+                    Core.Stories.StoryKind.StepDone,
+                    d.BandId,
+                    d.StepId,
+                    moment.Words ?? "done",
+                    new(Lane.Silent, d.Kind, null, d.Settings, null)
+                );
             case BurnEffect.Notify n:
                 return Moment(Core.Stories.StoryKind.Noticed, null, n.StepId, n.Words);
             case BurnEffect.Tell t:
                 return Moment(t.Kind, t.BandId, t.StepId, t.Words);
             case BurnEvent.StepEnded e:
-                return Moment(e.Status switch { StepStatus.Done => Core.Stories.StoryKind.StepDone, StepStatus.Struck => Core.Stories.StoryKind.StepStruck, _ => Core.Stories.StoryKind.StepFailed }, null, e.StepId, e.Reason);
+                return Moment(
+                    e.Status switch
+                    {
+                        StepStatus.Done => Core.Stories.StoryKind.StepDone,
+                        StepStatus.Struck => Core.Stories.StoryKind.StepStruck,
+                        _ => Core.Stories.StoryKind.StepFailed,
+                    },
+                    null,
+                    e.StepId,
+                    e.Reason
+                );
             case BurnEvent.Happened { What: var what }:
-                return new(moment.At, what.Event, null, null, what.Event == EventKeys.Replied ? what.Detail("text") ?? "" : events.Find(what.Event)?.Sentence + (what.Details.Count > 0 ? ": " + string.Join(", ", what.Details.Values) : ""), null);
+                return new(
+                    moment.At,
+                    what.Event,
+                    null,
+                    null,
+                    what.Event == EventKeys.Replied
+                        ? what.Detail("text") ?? ""
+                        : events.Find(what.Event)?.Sentence
+                            + (what.Details.Count > 0 ? ": " + string.Join(", ", what.Details.Values) : ""),
+                    null
+                );
             default:
                 return null;
         }

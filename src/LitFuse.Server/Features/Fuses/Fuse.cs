@@ -56,7 +56,10 @@ public sealed class Fuse : IOfClient, IEntityTypeConfiguration<Fuse>
     public void Configure(EntityTypeBuilder<Fuse> builder)
     {
         builder.HasIndex(f => f.ClientId);
-        builder.HasIndex(f => f.CatchUpUntil).HasFilter("catch_up_since is not null").HasDatabaseName("ix_fuses_catching_up");
+        builder
+            .HasIndex(f => f.CatchUpUntil)
+            .HasFilter("catch_up_since is not null")
+            .HasDatabaseName("ix_fuses_catching_up");
         builder.Property(f => f.Draft).AsFuse();
         builder.Property(f => f.DraftRevision).IsConcurrencyToken();
     }
@@ -153,11 +156,28 @@ public sealed class Burn : IOfClient, IEntityTypeConfiguration<Burn>
         builder.HasIndex(b => new { b.LeadId, b.FuseId });
         builder.HasIndex(b => b.WakeAt).HasFilter("wake_at is not null").HasDatabaseName("ix_burns_due");
         builder.HasIndex(b => new { b.FuseId, b.LitAt });
-        builder.Property(b => b.State).HasConversion(state => state.Written(), text => BurnState.Read(text), new ValueComparer<BurnState>((a, b) => ReferenceEquals(a, b), state => state.GetHashCode(), state => state)).HasColumnType("jsonb");
+        builder
+            .Property(b => b.State)
+            .HasConversion(
+                state => state.Written(),
+                text => BurnState.Read(text),
+                new ValueComparer<BurnState>(
+                    (a, b) => ReferenceEquals(a, b),
+                    state => state.GetHashCode(),
+                    state => state
+                )
+            )
+            .HasColumnType("jsonb");
         builder.Property(b => b.SetAside).AsJson().HasDefaultValueSql("'[]'::jsonb");
-        builder.HasIndex(b => new { b.ClientId, b.SetAsideAt }).HasFilter("set_aside_at is not null").HasDatabaseName("ix_burns_set_aside");
+        builder
+            .HasIndex(b => new { b.ClientId, b.SetAsideAt })
+            .HasFilter("set_aside_at is not null")
+            .HasDatabaseName("ix_burns_set_aside");
         builder.Property(b => b.Version).IsConcurrencyToken().HasDefaultValue(0);
-        builder.HasIndex(b => b.LeadId).HasFilter("status in ('burning', 'listening')").HasDatabaseName("ix_burns_hearing");
+        builder
+            .HasIndex(b => b.LeadId)
+            .HasFilter("status in ('burning', 'listening')")
+            .HasDatabaseName("ix_burns_hearing");
         builder.HasOne<Lead>().WithMany().HasForeignKey(b => b.LeadId);
         builder.HasOne<FuseVersion>().WithMany().HasForeignKey(b => b.FuseVersionId);
     }

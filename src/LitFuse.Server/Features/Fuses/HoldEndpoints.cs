@@ -17,17 +17,54 @@ public static class HoldEndpoints
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapPost("/api/clients/{clientId}/hold", (Guid clientId, HttpContext http, AppDb db, ClientScope scope, Signals signals, TimeProvider time, CancellationToken stop) => TurnAsync(clientId, true, http, db, scope, signals, time, stop))
-            .Needs(Act.EditFuses).WithTags("Fuses").WithSummary("Hold everything for a client; submissions go on being kept");
-        app.MapPost("/api/clients/{clientId}/let-go", (Guid clientId, HttpContext http, AppDb db, ClientScope scope, Signals signals, TimeProvider time, CancellationToken stop) => TurnAsync(clientId, false, http, db, scope, signals, time, stop))
-            .Needs(Act.EditFuses).WithTags("Fuses").WithSummary("Let everything go on");
+        app.MapPost(
+                "/api/clients/{clientId}/hold",
+                (
+                    Guid clientId,
+                    HttpContext http,
+                    AppDb db,
+                    ClientScope scope,
+                    Signals signals,
+                    TimeProvider time,
+                    CancellationToken stop
+                ) => TurnAsync(clientId, true, http, db, scope, signals, time, stop)
+            )
+            .Needs(Act.EditFuses)
+            .WithTags("Fuses")
+            .WithSummary("Hold everything for a client; submissions go on being kept");
+        app.MapPost(
+                "/api/clients/{clientId}/let-go",
+                (
+                    Guid clientId,
+                    HttpContext http,
+                    AppDb db,
+                    ClientScope scope,
+                    Signals signals,
+                    TimeProvider time,
+                    CancellationToken stop
+                ) => TurnAsync(clientId, false, http, db, scope, signals, time, stop)
+            )
+            .Needs(Act.EditFuses)
+            .WithTags("Fuses")
+            .WithSummary("Let everything go on");
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> TurnAsync(Guid clientId, bool hold, HttpContext http, AppDb db, ClientScope scope, Signals signals, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> TurnAsync(
+        Guid clientId,
+        bool hold,
+        HttpContext http,
+        AppDb db,
+        ClientScope scope,
+        Signals signals,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        if (!scope.Ids.Contains(clientId)) return Problems.No("client");
+        if (!scope.Ids.Contains(clientId))
+            return Problems.No("client");
         var client = await db.Clients.SingleAsync(c => c.Id == clientId, stop);
-        if (hold == client.HeldAt is not null) return Problems.NotNow.Because(hold ? "Everything is held already." : "Nothing is held.");
+        if (hold == client.HeldAt is not null)
+            return Problems.NotNow.Because(hold ? "Everything is held already." : "Nothing is held.");
         (client.HeldAt, client.HeldBy) = hold ? ((Instant?)time.Now(), Access.UserId(http.User)) : (null, null);
         db.Tell(clientId, ChangeKind.Client, clientId);
         await db.SaveAndTellAsync(stop);

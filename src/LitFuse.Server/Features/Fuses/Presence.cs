@@ -50,24 +50,43 @@ public static class Presence
 
     /// <summary>Maps it.</summary>
     public static void Map(IEndpointRouteBuilder app) =>
-        app.MapPost("/api/fuses/{fuseId}/here", HereAsync).Needs(Act.SeeFuses).WithTags("Fuses").WithSummary("Say that one looks at a fuse, and hear who else does; to be said again every twenty seconds");
+        app.MapPost("/api/fuses/{fuseId}/here", HereAsync)
+            .Needs(Act.SeeFuses)
+            .WithTags("Fuses")
+            .WithSummary("Say that one looks at a fuse, and hear who else does; to be said again every twenty seconds");
 
-    private static async Task<Results<Ok<WhoIsHere>, ProblemHttpResult>> HereAsync(Guid fuseId, HereTold told, HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<WhoIsHere>, ProblemHttpResult>> HereAsync(
+        Guid fuseId,
+        HereTold told,
+        HttpContext http,
+        AppDb db,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        var clientId = await db.Fuses.Where(f => f.Id == fuseId).Select(f => (Guid?)f.ClientId).SingleOrDefaultAsync(stop);
-        if (clientId is null) return Problems.No("fuse");
+        var clientId = await db
+            .Fuses.Where(f => f.Id == fuseId)
+            .Select(f => (Guid?)f.ClientId)
+            .SingleOrDefaultAsync(stop);
+        if (clientId is null)
+            return Problems.No("fuse");
         var (now, me) = (time.Now(), Access.UserId(http.User)!.Value);
         Instant? edited = told.Edited ? now : null;
-        var before = await db.FusePresences.AsNoTracking().SingleOrDefaultAsync(p => p.FuseId == fuseId && p.UserId == me, stop);
-        if (told.Left) await db.FusePresences.Where(p => p.FuseId == fuseId && p.UserId == me).ExecuteDeleteAsync(stop);
+        var before = await db
+            .FusePresences.AsNoTracking()
+            .SingleOrDefaultAsync(p => p.FuseId == fuseId && p.UserId == me, stop);
+        if (told.Left)
+            await db.FusePresences.Where(p => p.FuseId == fuseId && p.UserId == me).ExecuteDeleteAsync(stop);
         else
         {
             await db.Database.ExecuteSqlAsync(
                 $"""
                 insert into fuse_presences (fuse_id, user_id, client_id, seen_at, edited_at) values ({fuseId}, {me}, {clientId}, {now}, {edited})
-                on conflict (fuse_id, user_id) do update set seen_at = excluded.seen_at, edited_at = coalesce(excluded.edited_at, case when fuse_presences.seen_at < {now - Fresh} then null else fuse_presences.edited_at end)
+                on conflict (fuse_id, user_id) do update set seen_at = excluded.seen_at, edited_at = coalesce(excluded.edited_at, case when fuse_presences.seen_at < {now
+                    - Fresh} then null else fuse_presences.edited_at end)
                 """,
-                stop);
+                stop
+            );
         }
 
         // Others hear at once of who comes and goes; the rest can wait for their own turn.
@@ -78,7 +97,25 @@ public static class Presence
             await db.SaveAndTellAsync(stop);
         }
 
-        var people = await db.FusePresences.AsNoTracking().Where(p => p.FuseId == fuseId && p.UserId != me && p.SeenAt > now - Fresh).Join(db.Users, p => p.UserId, u => u.Id, (p, u) => new { u.Id, u.Name, p.EditedAt }).OrderBy(p => p.Name).ToListAsync(stop);
-        return TypedResults.Ok(new WhoIsHere(people.ConvertAll(p => new HereToo(p.Id, p.Name, p.EditedAt > now - Editing))));
+        var people = await db
+            .FusePresences.AsNoTracking()
+            .Where(p => p.FuseId == fuseId && p.UserId != me && p.SeenAt > now - Fresh)
+            .Join(
+                db.Users,
+                p => p.UserId,
+                u => u.Id,
+                (p, u) =>
+                    new
+                    {
+                        u.Id,
+                        u.Name,
+                        p.EditedAt,
+                    }
+            )
+            .OrderBy(p => p.Name)
+            .ToListAsync(stop);
+        return TypedResults.Ok(
+            new WhoIsHere(people.ConvertAll(p => new HereToo(p.Id, p.Name, p.EditedAt > now - Editing)))
+        );
     }
 }

@@ -1,5 +1,5 @@
-using LitFuse.Core.Texts;
 using LitFuse.Core.Guards;
+using LitFuse.Core.Texts;
 using LitFuse.Core.Words;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
@@ -17,14 +17,31 @@ namespace LitFuse.Server.Features.Fuses;
 /// <param name="Forms">Keys of the forms whose leads are shown.</param>
 /// <param name="Rules">Where the step's band has rules: only leads for whom they hold are shown.</param>
 /// <param name="Choices">What the step offers.</param>
-public sealed record WordsToPreview(string Words, int Place, IReadOnlyList<string> Forms, RuleSet? Rules = null, IReadOnlyList<string>? Choices = null);
+public sealed record WordsToPreview(
+    string Words,
+    int Place,
+    IReadOnlyList<string> Forms,
+    RuleSet? Rules = null,
+    IReadOnlyList<string>? Choices = null
+);
 
 /// <summary>Words as a lead would get them.</summary>
 /// <param name="Rendered">With the fields put in; <c>null</c> where the words cannot be read or there is no lead.</param>
 /// <param name="Size">As a text.</param>
 /// <param name="Html">As the HTML part of a letter.</param>
 /// <param name="Samples">What words can speak of, as it is for this lead, by path: <c>lead.first_name</c>.</param>
-public sealed record WordsPreview(string? Rendered, string? Fault, TextSize? Size, string? Html, IReadOnlyDictionary<string, string> Samples, Guid? LeadId, string? Lead, Instant? AskedAt, int Place, int Of);
+public sealed record WordsPreview(
+    string? Rendered,
+    string? Fault,
+    TextSize? Size,
+    string? Html,
+    IReadOnlyDictionary<string, string> Samples,
+    Guid? LeadId,
+    string? Lead,
+    Instant? AskedAt,
+    int Place,
+    int Of
+);
 
 /// <summary>Words as a real lead would get them.</summary>
 public static class WordsPreviewing
@@ -34,22 +51,69 @@ public static class WordsPreviewing
 
     /// <summary>Maps it.</summary>
     public static void Map(IEndpointRouteBuilder app) =>
-        app.MapPost("/api/fuses/{fuseId}/preview", PreviewAsync).Needs(Act.SeeFuses).WithTags("Fuses").WithSummary("Words as a real lead would get them");
+        app.MapPost("/api/fuses/{fuseId}/preview", PreviewAsync)
+            .Needs(Act.SeeFuses)
+            .WithTags("Fuses")
+            .WithSummary("Words as a real lead would get them");
 
-    private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(Guid fuseId, WordsToPreview preview, AppDb db, PublicAddress address, ClientSetups setups, SubmissionReader reader, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(
+        Guid fuseId,
+        WordsToPreview preview,
+        AppDb db,
+        PublicAddress address,
+        ClientSetups setups,
+        SubmissionReader reader,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        if (preview.Place is < 0 or >= MostPreviewed) return Problems.Bad("place", $"Leads are numbered from 0 to {MostPreviewed - 1}.");
+        if (preview.Place is < 0 or >= MostPreviewed)
+            return Problems.Bad("place", $"Leads are numbered from 0 to {MostPreviewed - 1}.");
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
-        if (fuse is null) return Problems.No("fuse");
-        var recent = await db.Submissions.AsNoTracking().Where(s => s.ClientId == fuse.ClientId && s.LeadId != null)
+        if (fuse is null)
+            return Problems.No("fuse");
+        var recent = await db
+            .Submissions.AsNoTracking()
+            .Where(s => s.ClientId == fuse.ClientId && s.LeadId != null)
             .Join(db.Forms.Where(f => preview.Forms.Contains(f.Key)), s => s.FormId, f => f.Id, (s, f) => s)
-            .OrderByDescending(s => s.ReceivedAt).Take(MostPreviewed)
-            .Join(db.Leads, s => s.LeadId, l => l.Id, (s, l) => new { s.Id, s.ReceivedAt, LeadId = l.Id, l.Fields }).ToListAsync(stop);
+            .OrderByDescending(s => s.ReceivedAt)
+            .Take(MostPreviewed)
+            .Join(
+                db.Leads,
+                s => s.LeadId,
+                l => l.Id,
+                (s, l) =>
+                    new
+                    {
+                        s.Id,
+                        s.ReceivedAt,
+                        LeadId = l.Id,
+                        l.Fields,
+                    }
+            )
+            .ToListAsync(stop);
         var guard = preview.Rules is null ? null : Guard.Compile(preview.Rules).Guard;
         var today = time.Now().InUtc().Date;
-        var shown = recent.Where(r => guard?.Ask(new GuardFacts(path => r.Fields.GetValueOrDefault(path), today)).Holds ?? true).OrderByDescending(r => r.ReceivedAt).ToList();
+        var shown = recent
+            .Where(r => guard?.Ask(new GuardFacts(path => r.Fields.GetValueOrDefault(path), today)).Holds ?? true)
+            .OrderByDescending(r => r.ReceivedAt)
+            .ToList();
         var (words, fault) = MessageWords.Parse(preview.Words ?? "");
-        if (preview.Place >= shown.Count) return TypedResults.Ok(new WordsPreview(null, fault, null, null, new Dictionary<string, string>(StringComparer.Ordinal), null, null, null, preview.Place, shown.Count));
+        if (preview.Place >= shown.Count)
+            return TypedResults.Ok(
+                new WordsPreview(
+                    null,
+                    fault,
+                    null,
+                    null,
+                    new Dictionary<string, string>(StringComparer.Ordinal),
+                    null,
+                    null,
+                    null,
+                    preview.Place,
+                    shown.Count
+                )
+            );
 
         var of = shown.Count;
         var (submissionId, leadId) = (shown[preview.Place].Id, shown[preview.Place].LeadId);
@@ -59,21 +123,70 @@ public static class WordsPreviewing
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var setup = await setups.ReadAsync(db, lead.ClientId, stop);
         var payload = await reader.ReadAsync(setup, submission);
-        var facts = LeadFactsReader.Of(lead, client, form, payload.Answers, address, lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null, setup.SourceNames.GetValueOrDefault(form.Id) ?? "", setup.Fields);
-        var with = facts.Words with { Now = time.Now(), Zone = facts.Zone, Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = fuse.Name, ["link"] = address.OfFuse(fuse.Id) } };
-        var choices = (preview.Choices ?? []).Take(20).Select(c => MessageWords.Parse(c).Words?.Render(with).Text ?? c).ToList();
+        var facts = LeadFactsReader.Of(
+            lead,
+            client,
+            form,
+            payload.Answers,
+            address,
+            lead.OwnerId is { } owner ? setup.Colleagues.GetValueOrDefault(owner) : null,
+            setup.SourceNames.GetValueOrDefault(form.Id) ?? "",
+            setup.Fields
+        );
+        var with = facts.Words with
+        {
+            Now = time.Now(),
+            Zone = facts.Zone,
+            Fuse = new Dictionary<string, string>(StringComparer.Ordinal)
+            {
+                ["name"] = fuse.Name,
+                ["link"] = address.OfFuse(fuse.Id),
+            },
+        };
+        var choices = (preview.Choices ?? [])
+            .Take(20)
+            .Select(c => MessageWords.Parse(c).Words?.Render(with).Text ?? c)
+            .ToList();
         var made = words?.Render(with with { Choices = choices });
         var rendered = made is { Fault: null } said ? said.Text : null;
-        if (made?.Fault is { } unsaid) fault = $"the words cannot be put together for {lead.ShownName()}: {unsaid}";
-        return TypedResults.Ok(new WordsPreview(rendered, fault, rendered is null ? null : TextSegments.Count(rendered), rendered is null ? null : LetterHtml.Of(new(rendered, "") { From = client.Name }), SamplesOf(with), lead.Id, lead.ShownName(), submission.ReceivedAt, preview.Place, of));
+        if (made?.Fault is { } unsaid)
+            fault = $"the words cannot be put together for {lead.ShownName()}: {unsaid}";
+        return TypedResults.Ok(
+            new WordsPreview(
+                rendered,
+                fault,
+                rendered is null ? null : TextSegments.Count(rendered),
+                rendered is null ? null : LetterHtml.Of(new(rendered, "") { From = client.Name }),
+                SamplesOf(with),
+                lead.Id,
+                lead.ShownName(),
+                submission.ReceivedAt,
+                preview.Place,
+                of
+            )
+        );
     }
 
     private static Dictionary<string, string> SamplesOf(WordFacts facts)
     {
-        var samples = new Dictionary<string, string>(StringComparer.Ordinal) { ["answers"] = string.Join(" · ", facts.Answers.Select(a => $"{a.Key} {a.Value}")) };
-        foreach (var (under, values) in new[] { ("lead", facts.Lead), ("client", facts.Client), ("form", facts.Form), ("owner", facts.Owner), ("fuse", facts.Fuse), ("tracking", facts.Tracking) })
+        var samples = new Dictionary<string, string>(StringComparer.Ordinal)
         {
-            foreach (var (key, value) in values) samples[$"{under}.{key}"] = Clip.Short(value, MostSample);
+            ["answers"] = string.Join(" · ", facts.Answers.Select(a => $"{a.Key} {a.Value}")),
+        };
+        foreach (
+            var (under, values) in new[]
+            {
+                ("lead", facts.Lead),
+                ("client", facts.Client),
+                ("form", facts.Form),
+                ("owner", facts.Owner),
+                ("fuse", facts.Fuse),
+                ("tracking", facts.Tracking),
+            }
+        )
+        {
+            foreach (var (key, value) in values)
+                samples[$"{under}.{key}"] = Clip.Short(value, MostSample);
         }
 
         return samples;

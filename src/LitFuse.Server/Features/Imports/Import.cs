@@ -89,7 +89,10 @@ public sealed class Import : IOfClient, IEntityTypeConfiguration<Import>
     {
         builder.HasIndex(i => new { i.ClientId, i.MadeAt });
         builder.HasIndex(i => new { i.SourceId, i.PickedUp }).IsUnique().HasFilter("picked_up is not null");
-        builder.HasIndex(i => i.Status).HasFilter("status in ('running', 'undoing')").HasDatabaseName("ix_imports_under_way");
+        builder
+            .HasIndex(i => i.Status)
+            .HasFilter("status in ('running', 'undoing')")
+            .HasDatabaseName("ix_imports_under_way");
         builder.Property(i => i.Reading).AsJson();
     }
 }
@@ -140,7 +143,8 @@ public sealed class ImportChange : IOfClient, IEntityTypeConfiguration<ImportCha
 
     public Guid ClientId { get; set; }
 
-    public IReadOnlyDictionary<string, string> Before { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, string> Before { get; set; } =
+        new Dictionary<string, string>(StringComparer.Ordinal);
 
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<ImportChange> builder)

@@ -19,12 +19,17 @@ public static class DoorBody
     /// <returns><c>null</c> when it is too big.</returns>
     public static async Task<byte[]?> ReadAsync(HttpContext http)
     {
-        var multipart = http.Request.ContentType?.StartsWith("multipart/form-data", StringComparison.OrdinalIgnoreCase) == true;
-        if (multipart && http.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit) limit.MaxRequestBodySize = MostWithFiles;
-        if (http.Request.ContentLength > (multipart ? MostWithFiles : MostBytes)) return null;
+        var multipart =
+            http.Request.ContentType?.StartsWith("multipart/form-data", StringComparison.OrdinalIgnoreCase) == true;
+        if (multipart && http.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } limit)
+            limit.MaxRequestBodySize = MostWithFiles;
+        if (http.Request.ContentLength > (multipart ? MostWithFiles : MostBytes))
+            return null;
         var (head, whole) = await HeadAsync(http);
-        if (!multipart) return whole ? head : null;
-        if (whole && head.AsSpan().IndexOf("filename"u8) < 0) return head;
+        if (!multipart)
+            return whole ? head : null;
+        if (whole && head.AsSpan().IndexOf("filename"u8) < 0)
+            return head;
         return await WithoutFilesAsync(http, head, whole);
     }
 
@@ -33,14 +38,24 @@ public static class DoorBody
         if (http.Request.ContentLength is { } told and <= MostBytes)
         {
             var exact = new byte[told];
-            var length = await http.Request.Body.ReadAtLeastAsync(exact, exact.Length, throwOnEndOfStream: false, http.RequestAborted);
+            var length = await http.Request.Body.ReadAtLeastAsync(
+                exact,
+                exact.Length,
+                throwOnEndOfStream: false,
+                http.RequestAborted
+            );
             return (length == exact.Length ? exact : exact[..length], true);
         }
 
         var buffer = ArrayPool<byte>.Shared.Rent(MostBytes + 1);
         try
         {
-            var filled = await http.Request.Body.ReadAtLeastAsync(buffer.AsMemory(0, MostBytes + 1), MostBytes + 1, throwOnEndOfStream: false, http.RequestAborted);
+            var filled = await http.Request.Body.ReadAtLeastAsync(
+                buffer.AsMemory(0, MostBytes + 1),
+                MostBytes + 1,
+                throwOnEndOfStream: false,
+                http.RequestAborted
+            );
             return (buffer.AsSpan(0, filled).ToArray(), filled <= MostBytes);
         }
         finally
@@ -53,7 +68,8 @@ public static class DoorBody
     {
         var type = MediaTypeHeaderValue.TryParse(http.Request.ContentType, out var parsed) ? parsed : null;
         var boundary = HeaderUtilities.RemoveQuotes(type?.Boundary ?? default).Value;
-        if (string.IsNullOrEmpty(boundary)) return whole ? head : null;
+        if (string.IsNullOrEmpty(boundary))
+            return whole ? head : null;
         using var kept = new MemoryStream();
         try
         {
@@ -62,9 +78,12 @@ public static class DoorBody
             while (await reader.ReadNextSectionAsync(http.RequestAborted) is { } section)
             {
                 kept.Write(Encoding.UTF8.GetBytes($"--{boundary}\r\n"));
-                foreach (var header in section.Headers ?? []) kept.Write(Encoding.UTF8.GetBytes($"{header.Key}: {header.Value}\r\n"));
+                foreach (var header in section.Headers ?? [])
+                    kept.Write(Encoding.UTF8.GetBytes($"{header.Key}: {header.Value}\r\n"));
                 kept.Write("\r\n"u8);
-                var file = ContentDispositionHeaderValue.TryParse(section.ContentDisposition, out var disposition) && disposition.IsFileDisposition();
+                var file =
+                    ContentDispositionHeaderValue.TryParse(section.ContentDisposition, out var disposition)
+                    && disposition.IsFileDisposition();
                 await CopyAsync(section.Body, file ? null : kept, http.RequestAborted);
                 kept.Write("\r\n"u8);
             }
@@ -87,7 +106,8 @@ public static class DoorBody
             int read;
             while ((read = await from.ReadAsync(buffer, stop)) > 0)
             {
-                if (to is not null && to.Length <= MostBytes) to.Write(buffer, 0, read);
+                if (to is not null && to.Length <= MostBytes)
+                    to.Write(buffer, 0, read);
             }
         }
         finally
@@ -109,18 +129,31 @@ public static class DoorBody
 
         public override long Length => throw new NotSupportedException();
 
-        public override long Position { get => at; set => throw new NotSupportedException(); }
-
-        public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancellationToken = default)
+        public override long Position
         {
-            if (at >= head.Length) return await rest.ReadAsync(buffer, cancellationToken);
+            get => at;
+            set => throw new NotSupportedException();
+        }
+
+        public override async ValueTask<int> ReadAsync(
+            Memory<byte> buffer,
+            CancellationToken cancellationToken = default
+        )
+        {
+            if (at >= head.Length)
+                return await rest.ReadAsync(buffer, cancellationToken);
             var count = Math.Min(buffer.Length, head.Length - at);
             head.AsMemory(at, count).CopyTo(buffer);
             at += count;
             return count;
         }
 
-        public override Task<int> ReadAsync(byte[] buffer, int offset, int count, CancellationToken cancellationToken) => ReadAsync(buffer.AsMemory(offset, count), cancellationToken).AsTask();
+        public override Task<int> ReadAsync(
+            byte[] buffer,
+            int offset,
+            int count,
+            CancellationToken cancellationToken
+        ) => ReadAsync(buffer.AsMemory(offset, count), cancellationToken).AsTask();
 
         public override int Read(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 

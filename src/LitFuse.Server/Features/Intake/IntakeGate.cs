@@ -15,8 +15,10 @@ public sealed class IntakeLimits
 /// <summary>Keeps one address from flooding one form.</summary>
 public sealed class IntakeGate(IntakeLimits limits) : IDisposable
 {
-    private readonly PartitionedRateLimiter<(Guid Form, string Address)> limiter =
-        PartitionedRateLimiter.Create<(Guid, string), (Guid, string)>(sender => RateLimitPartition.GetTokenBucketLimiter(sender, _ => new TokenBucketRateLimiterOptions
+    private readonly PartitionedRateLimiter<(Guid Form, string Address)> limiter = PartitionedRateLimiter.Create<
+        (Guid, string),
+        (Guid, string)
+    >(sender => RateLimitPartition.GetTokenBucketLimiter(sender, _ => new TokenBucketRateLimiterOptions
         {
             TokenLimit = limits.Burst,
             TokensPerPeriod = Math.Max(1, limits.PerSecond / 4),
@@ -28,8 +30,11 @@ public sealed class IntakeGate(IntakeLimits limits) : IDisposable
     public int? WaitFor(Guid formId, string address)
     {
         using var lease = limiter.AttemptAcquire((formId, address));
-        if (lease.IsAcquired) return null;
-        return lease.TryGetMetadata(MetadataName.RetryAfter, out var wait) ? Math.Max(1, (int)Math.Ceiling(wait.TotalSeconds)) : 1;
+        if (lease.IsAcquired)
+            return null;
+        return lease.TryGetMetadata(MetadataName.RetryAfter, out var wait)
+            ? Math.Max(1, (int)Math.Ceiling(wait.TotalSeconds))
+            : 1;
     }
 
     /// <inheritdoc />

@@ -56,7 +56,12 @@ public sealed class Arrival(Guid clientId, Guid formId, string contentType, byte
 /// Writes submissions, many requests to one transaction: a bounded channel and one writer. A request is answered only
 /// after its commit. See docs/decisions/0002-group-commit-intake.md for the figures behind it.
 /// </summary>
-public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, TimeProvider time, ILogger<IntakeWriter> log) : BackgroundService
+public sealed class IntakeWriter(
+    NpgsqlDataSource database,
+    Signals signals,
+    TimeProvider time,
+    ILogger<IntakeWriter> log
+) : BackgroundService
 {
     private const int MostWaiting = 4096;
     private const int MostInOne = 256;
@@ -93,7 +98,8 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
     private const int WaryFor = 64;
 
     private readonly Channel<Arrival> queue = Channel.CreateBounded<Arrival>(
-        new BoundedChannelOptions(MostWaiting) { SingleReader = true, FullMode = BoundedChannelFullMode.Wait });
+        new BoundedChannelOptions(MostWaiting) { SingleReader = true, FullMode = BoundedChannelFullMode.Wait }
+    );
 
     private int wary;
 
@@ -112,7 +118,8 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
             while (await queue.Reader.WaitToReadAsync(stoppingToken))
             {
                 batch.Clear();
-                while (batch.Count < MostInOne && queue.Reader.TryRead(out var arrival)) batch.Add(arrival);
+                while (batch.Count < MostInOne && queue.Reader.TryRead(out var arrival))
+                    batch.Add(arrival);
                 await WriteOrSplitAsync(batch, stoppingToken);
             }
         }
@@ -123,8 +130,10 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
         finally
         {
             queue.Writer.TryComplete();
-            while (queue.Reader.TryRead(out var left)) left.Done.TrySetCanceled(CancellationToken.None);
-            foreach (var left in batch) left.Done.TrySetCanceled(CancellationToken.None);
+            while (queue.Reader.TryRead(out var left))
+                left.Done.TrySetCanceled(CancellationToken.None);
+            foreach (var left in batch)
+                left.Done.TrySetCanceled(CancellationToken.None);
         }
     }
 
@@ -146,12 +155,18 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
         {
             if (batch.Count == 1 || Problems.IsDatabaseDown(e))
             {
-                log.LogError("{Count} submissions could not be stored and were not acknowledged: {Reason}", batch.Count, e.Message);
-                foreach (var arrival in batch) arrival.Done.TrySetException(e);
+                log.LogError(
+                    "{Count} submissions could not be stored and were not acknowledged: {Reason}",
+                    batch.Count,
+                    e.Message
+                );
+                foreach (var arrival in batch)
+                    arrival.Done.TrySetException(e);
                 return;
             }
 
-            foreach (var arrival in batch) await WriteOrSplitAsync([arrival], stop);
+            foreach (var arrival in batch)
+                await WriteOrSplitAsync([arrival], stop);
         }
     }
 
@@ -161,13 +176,20 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
         var bucket = now.ToUnixTimeSeconds() / (long)DoublePress.TotalSeconds;
         var keys = batch.ConvertAll(a => KeyOf(a, bucket));
         var earlier = batch.ConvertAll(a => a.OwnId is null ? KeyOf(a, bucket - 1) : null);
-        var locks = batch.Where(a => a.OwnId is null).Select(a => BinaryPrimitives.ReadInt64LittleEndian(a.Digest)).Distinct().ToArray();
+        var locks = batch
+            .Where(a => a.OwnId is null)
+            .Select(a => BinaryPrimitives.ReadInt64LittleEndian(a.Digest))
+            .Distinct()
+            .ToArray();
 
         await using var connection = await database.OpenConnectionAsync(stop);
         await using var work = new NpgsqlBatch(connection);
-        if (locks.Length > 0) work.BatchCommands.Add(new NpgsqlBatchCommand(Lock) { Parameters = { new() { Value = locks } } });
+        if (locks.Length > 0)
+            work.BatchCommands.Add(new NpgsqlBatchCommand(Lock) { Parameters = { new() { Value = locks } } });
         var more = batch.Exists(a => a.SentAt is not null || a.Test || a.Quiet);
-        var insert = new NpgsqlBatchCommand((more ? InsertMore : Insert) + (wary > 0 ? UnlessDouble : "") + " returning id")
+        var insert = new NpgsqlBatchCommand(
+            (more ? InsertMore : Insert) + (wary > 0 ? UnlessDouble : "") + " returning id"
+        )
         {
             Parameters =
             {
@@ -176,18 +198,36 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
                 new() { Value = batch.ConvertAll(a => a.FormId).ToArray() },
                 new() { Value = batch.ConvertAll(a => a.ContentType).ToArray() },
                 new() { Value = batch.ConvertAll(a => a.Raw).ToArray() },
-                new() { Value = batch.ConvertAll(a => a.OwnId).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Text },
+                new()
+                {
+                    Value = batch.ConvertAll(a => a.OwnId).ToArray(),
+                    NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Text,
+                },
                 new() { Value = keys.ToArray() },
-                new() { Value = batch.ConvertAll(a => a.Unreadable).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Text },
+                new()
+                {
+                    Value = batch.ConvertAll(a => a.Unreadable).ToArray(),
+                    NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Text,
+                },
                 new() { Value = now },
                 new() { Value = earlier.ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Bytea },
                 new() { Value = now - DoublePress },
-                new() { Value = batch.ConvertAll(a => a.Envelope).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Text },
+                new()
+                {
+                    Value = batch.ConvertAll(a => a.Envelope).ToArray(),
+                    NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Text,
+                },
             },
         };
         if (more)
         {
-            insert.Parameters.Add(new() { Value = batch.ConvertAll(a => a.SentAt).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.TimestampTz });
+            insert.Parameters.Add(
+                new()
+                {
+                    Value = batch.ConvertAll(a => a.SentAt).ToArray(),
+                    NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.TimestampTz,
+                }
+            );
             insert.Parameters.Add(new() { Value = batch.ConvertAll(a => a.Test).ToArray() });
             insert.Parameters.Add(new() { Value = batch.ConvertAll(a => a.Quiet).ToArray() });
         }
@@ -198,30 +238,55 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
         var written = new HashSet<Guid>(batch.Count);
         await using (var reader = await work.ExecuteReaderAsync(stop))
         {
-            if (locks.Length > 0) await reader.NextResultAsync(stop);
-            while (await reader.ReadAsync(stop)) written.Add(reader.GetGuid(0));
+            if (locks.Length > 0)
+                await reader.NextResultAsync(stop);
+            while (await reader.ReadAsync(stop))
+                written.Add(reader.GetGuid(0));
         }
 
-        if (wary > 0) wary--;
+        if (wary > 0)
+            wary--;
         signals.Submissions.Pulse();
         var doubles = new List<int>();
         for (var i = 0; i < batch.Count; i++)
         {
-            if (written.Contains(batch[i].Id)) batch[i].Done.TrySetResult(new(batch[i].Id, Double: false));
-            else doubles.Add(i);
+            if (written.Contains(batch[i].Id))
+                batch[i].Done.TrySetResult(new(batch[i].Id, Double: false));
+            else
+                doubles.Add(i);
         }
 
         foreach (var i in doubles)
         {
-            batch[i].Done.TrySetResult(new(await FirstAsync(connection, batch[i].FormId, keys[i], earlier[i] ?? keys[i], stop), Double: true));
+            batch[i]
+                .Done.TrySetResult(
+                    new(
+                        await FirstAsync(connection, batch[i].FormId, keys[i], earlier[i] ?? keys[i], stop),
+                        Double: true
+                    )
+                );
         }
     }
 
-    private static async Task<Guid> FirstAsync(NpgsqlConnection connection, Guid formId, byte[] key, byte[] earlier, CancellationToken stop)
+    private static async Task<Guid> FirstAsync(
+        NpgsqlConnection connection,
+        Guid formId,
+        byte[] key,
+        byte[] earlier,
+        CancellationToken stop
+    )
     {
-        await using var find = new NpgsqlCommand("select id from submissions where form_id = $1 and dedupe_key in ($2, $3) order by received_at desc limit 1", connection)
+        await using var find = new NpgsqlCommand(
+            "select id from submissions where form_id = $1 and dedupe_key in ($2, $3) order by received_at desc limit 1",
+            connection
+        )
         {
-            Parameters = { new() { Value = formId }, new() { Value = key }, new() { Value = earlier } },
+            Parameters =
+            {
+                new() { Value = formId },
+                new() { Value = key },
+                new() { Value = earlier },
+            },
         };
         return (Guid)(await find.ExecuteScalarAsync(stop))!;
     }
@@ -230,8 +295,10 @@ public sealed class IntakeWriter(NpgsqlDataSource database, Signals signals, Tim
     private static byte[] KeyOf(Arrival arrival, long bucket)
     {
         var key = new byte[24];
-        if (arrival.OwnIdDigest is { } id) id.AsSpan(0, 8).CopyTo(key);
-        else BinaryPrimitives.WriteInt64BigEndian(key, bucket);
+        if (arrival.OwnIdDigest is { } id)
+            id.AsSpan(0, 8).CopyTo(key);
+        else
+            BinaryPrimitives.WriteInt64BigEndian(key, bucket);
         arrival.Digest.AsSpan(0, 16).CopyTo(key.AsSpan(8));
         return key;
     }

@@ -17,12 +17,14 @@ public sealed class LatelyCounter(TimeProvider time)
     /// <summary>Counts one, and says how many there are with it.</summary>
     public int Count(Guid formId, string address)
     {
-        if (time.GetUtcNow() >= turnAt || Volatile.Read(ref senders) > Most) Turn();
+        if (time.GetUtcNow() >= turnAt || Volatile.Read(ref senders) > Most)
+            Turn();
         var key = (formId, address);
         var own = now.GetOrAdd(key, static _ => new StrongBox<int>());
         var count = Interlocked.Increment(ref own.Value);
         // Asking the dictionary itself how many it holds takes all of its locks.
-        if (count == 1) Interlocked.Increment(ref senders);
+        if (count == 1)
+            Interlocked.Increment(ref senders);
         return count + (before.TryGetValue(key, out var earlier) ? earlier.Value : 0);
     }
 
@@ -31,7 +33,8 @@ public sealed class LatelyCounter(TimeProvider time)
         lock (turning)
         {
             var at = time.GetUtcNow();
-            if (at < turnAt && Volatile.Read(ref senders) <= Most) return;
+            if (at < turnAt && Volatile.Read(ref senders) <= Most)
+                return;
             before = at < turnAt + Half ? now : new();
             now = new();
             senders = 0;

@@ -15,7 +15,11 @@ public static class PassThrough
         var form = await door.Forms.FindAsync(formKey, http.RequestAborted);
         if (form is null || !form.Kind.Card.MakesForms)
         {
-            await DoorAnswers.RefuseAsync(http, Problems.NotThere, detail: $"There is no form with the key '{formKey}'.");
+            await DoorAnswers.RefuseAsync(
+                http,
+                Problems.NotThere,
+                detail: $"There is no form with the key '{formKey}'."
+            );
             return;
         }
 
@@ -45,7 +49,16 @@ public static class PassThrough
 
         try
         {
-            await IntakeEndpoint.StoreAsync(http, "passed-through", form, "application/x-www-form-urlencoded", raw, payload, from, door);
+            await IntakeEndpoint.StoreAsync(
+                http,
+                "passed-through",
+                form,
+                "application/x-www-form-urlencoded",
+                raw,
+                payload,
+                from,
+                door
+            );
         }
         catch (IntakeFullException)
         {

@@ -111,10 +111,16 @@ public sealed class Submission : IOfClient, IEntityTypeConfiguration<Submission>
         // No foreign key to the form either: intake knows the form, forms are not deleted, and the check costs each insert.
         builder.HasIndex(s => new { s.FormId, s.OwnId }).HasFilter("lead_id is not null");
         builder.HasIndex(s => new { s.FormId, s.ReceivedAt }).HasFilter("status <> 'received'");
-        builder.HasIndex(s => new { s.FormId, s.ReceivedAt }, "ix_submissions_waiting").HasFilter("status = 'waiting'").HasDatabaseName("ix_submissions_waiting");
+        builder
+            .HasIndex(s => new { s.FormId, s.ReceivedAt }, "ix_submissions_waiting")
+            .HasFilter("status = 'waiting'")
+            .HasDatabaseName("ix_submissions_waiting");
         builder.HasIndex(s => s.LeadId).HasFilter("lead_id is not null");
         builder.HasIndex(s => s.ImportId).HasFilter("import_id is not null");
-        builder.HasIndex(s => new { s.ClientId, s.HeldAt }).HasFilter("status in ('held', 'refused')").HasDatabaseName("ix_submissions_pen");
+        builder
+            .HasIndex(s => new { s.ClientId, s.HeldAt })
+            .HasFilter("status in ('held', 'refused')")
+            .HasDatabaseName("ix_submissions_pen");
         builder.Property(s => s.JunkBecause).AsJson();
         builder.Ignore(s => s.AskedAt);
     }
@@ -132,10 +138,21 @@ public sealed class Submission : IOfClient, IEntityTypeConfiguration<Submission>
 /// <param name="Person">Who typed it in, or the key that sent it.</param>
 /// <param name="OnlyTo">For a test: the person whose own addresses all of it goes to.</param>
 public sealed record Envelope(
-    string Via, string? From = null, string? Agent = null, string? Page = null, Instant? ToldAt = null, int Junk = 0, IReadOnlyList<string>? JunkBecause = null, Guid? AmendsReceipt = null, string? Person = null, Guid? OnlyTo = null)
+    string Via,
+    string? From = null,
+    string? Agent = null,
+    string? Page = null,
+    Instant? ToldAt = null,
+    int Junk = 0,
+    IReadOnlyList<string>? JunkBecause = null,
+    Guid? AmendsReceipt = null,
+    string? Person = null,
+    Guid? OnlyTo = null
+)
 {
     /// <summary>Reads one that was stored.</summary>
-    public static Envelope? Read(string? text) => text is null ? null : System.Text.Json.JsonSerializer.Deserialize<Envelope>(text, Core.CoreJson.Options);
+    public static Envelope? Read(string? text) =>
+        text is null ? null : System.Text.Json.JsonSerializer.Deserialize<Envelope>(text, Core.CoreJson.Options);
 
     /// <summary>For storing. Written by hand: it is made for every submission before it is answered.</summary>
     public string Write()
@@ -145,21 +162,29 @@ public sealed record Envelope(
         {
             json.WriteStartObject();
             json.WriteString("via"u8, Via);
-            if (From is not null) json.WriteString("from"u8, From);
-            if (Agent is not null) json.WriteString("agent"u8, Agent);
-            if (Page is not null) json.WriteString("page"u8, Page);
-            if (ToldAt is { } told) json.WriteString("toldAt"u8, NodaTime.Text.InstantPattern.ExtendedIso.Format(told));
+            if (From is not null)
+                json.WriteString("from"u8, From);
+            if (Agent is not null)
+                json.WriteString("agent"u8, Agent);
+            if (Page is not null)
+                json.WriteString("page"u8, Page);
+            if (ToldAt is { } told)
+                json.WriteString("toldAt"u8, NodaTime.Text.InstantPattern.ExtendedIso.Format(told));
             json.WriteNumber("junk"u8, Junk);
             if (JunkBecause is not null)
             {
                 json.WriteStartArray("junkBecause"u8);
-                foreach (var why in JunkBecause) json.WriteStringValue(why);
+                foreach (var why in JunkBecause)
+                    json.WriteStringValue(why);
                 json.WriteEndArray();
             }
 
-            if (AmendsReceipt is { } amends) json.WriteString("amendsReceipt"u8, amends);
-            if (Person is not null) json.WriteString("person"u8, Person);
-            if (OnlyTo is { } only) json.WriteString("onlyTo"u8, only);
+            if (AmendsReceipt is { } amends)
+                json.WriteString("amendsReceipt"u8, amends);
+            if (Person is not null)
+                json.WriteString("person"u8, Person);
+            if (OnlyTo is { } only)
+                json.WriteString("onlyTo"u8, only);
             json.WriteEndObject();
         }
 

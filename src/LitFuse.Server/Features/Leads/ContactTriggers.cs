@@ -50,5 +50,6 @@ public static class ContactTriggers
         """;
 
     /// <summary>Takes them away.</summary>
-    public const string Drop = "drop trigger leads_are_known_by_their_contacts on leads; drop function know_lead_by_its_contacts(); drop function know_contact(uuid, text, text);";
+    public const string Drop =
+        "drop trigger leads_are_known_by_their_contacts on leads; drop function know_lead_by_its_contacts(); drop function know_contact(uuid, text, text);";
 }

@@ -32,9 +32,34 @@ public sealed class FirstTouch(AppDb db, LeadEvents events, PostsOfLead posts, T
             lead.TakenAt ??= at;
         }
 
-        db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = StoryKind.Touched, At = at, KnownAt = now, Words = (first ? "first touch: " : "") + how, UserId = person });
+        db.Story.Add(
+            new()
+            {
+                ClientId = lead.ClientId,
+                LeadId = lead.Id,
+                Kind = StoryKind.Touched,
+                At = at,
+                KnownAt = now,
+                Words = (first ? "first touch: " : "") + how,
+                UserId = person,
+            }
+        );
         db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
-        if (first) await posts.TellAsync(lead, $"{name} reached out ({how}), {PostsOfLead.After(lead, at)}", open: false, now, stop);
-        if (first) await events.HappenAsync(held, [Happening.Of(EventKeys.Touched, at, $"{name} reached out ({how})", ("person", name), ("how", how))], null, now, stop);
+        if (first)
+            await posts.TellAsync(
+                lead,
+                $"{name} reached out ({how}), {PostsOfLead.After(lead, at)}",
+                open: false,
+                now,
+                stop
+            );
+        if (first)
+            await events.HappenAsync(
+                held,
+                [Happening.Of(EventKeys.Touched, at, $"{name} reached out ({how})", ("person", name), ("how", how))],
+                null,
+                now,
+                stop
+            );
     }
 }

@@ -43,10 +43,12 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
     public int TimesAsked { get; set; } = 1;
 
     /// <summary>All values by lead field key.</summary>
-    public IReadOnlyDictionary<string, string> Fields { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, string> Fields { get; set; } =
+        new Dictionary<string, string>(StringComparer.Ordinal);
 
     /// <summary>What they answered to fields that nobody mapped, by the form's own names. Kept to be read, and never acted on.</summary>
-    public IReadOnlyDictionary<string, string> Unmapped { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, string> Unmapped { get; set; } =
+        new Dictionary<string, string>(StringComparer.Ordinal);
 
     public Instant AskedAt { get; set; }
 
@@ -107,7 +109,10 @@ public sealed class Lead : IOfClient, IEntityTypeConfiguration<Lead>
     public void Configure(EntityTypeBuilder<Lead> builder)
     {
         builder.HasIndex(l => new { l.ClientId, l.AskedAt });
-        builder.HasIndex(l => new { l.ClientId, l.TargetAt }).HasFilter("first_touch_at is null and not quiet").HasDatabaseName("ix_leads_in_the_air");
+        builder
+            .HasIndex(l => new { l.ClientId, l.TargetAt })
+            .HasFilter("first_touch_at is null and not quiet")
+            .HasDatabaseName("ix_leads_in_the_air");
         builder.HasIndex(l => l.ImportId).HasFilter("import_id is not null");
         builder.Property(l => l.Fields).AsJson();
         builder.Property(l => l.Unmapped).AsJson().HasDefaultValueSql("'{}'::jsonb");
@@ -137,7 +142,8 @@ public sealed class LeadView : IEntityTypeConfiguration<LeadView>
     public string Query { get; set; } = "";
 
     /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<LeadView> builder) => builder.HasIndex(v => new { v.UserId, v.Name }).IsUnique();
+    public void Configure(EntityTypeBuilder<LeadView> builder) =>
+        builder.HasIndex(v => new { v.UserId, v.Name }).IsUnique();
 }
 
 /// <summary>
@@ -164,8 +170,25 @@ public sealed class LeadContact : IOfClient, IEntityTypeConfiguration<LeadContac
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<LeadContact> builder)
     {
-        builder.HasKey(c => new { c.ClientId, c.Kind, c.Value, c.Test, c.LeadId });
-        builder.HasIndex(c => new { c.ClientId, c.Kind, c.Value, c.Test }).IsUnique().HasFilter("not shared").HasDatabaseName("ix_lead_contacts_one_lead_each");
+        builder.HasKey(c => new
+        {
+            c.ClientId,
+            c.Kind,
+            c.Value,
+            c.Test,
+            c.LeadId,
+        });
+        builder
+            .HasIndex(c => new
+            {
+                c.ClientId,
+                c.Kind,
+                c.Value,
+                c.Test,
+            })
+            .IsUnique()
+            .HasFilter("not shared")
+            .HasDatabaseName("ix_lead_contacts_one_lead_each");
         builder.HasIndex(c => c.LeadId);
         builder.HasOne<Lead>().WithMany().HasForeignKey(c => c.LeadId);
     }

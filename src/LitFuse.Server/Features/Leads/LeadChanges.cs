@@ -13,7 +13,8 @@ public static class LeadChanges
     /// <summary>Puts a tag on.</summary>
     public static Happening? Tag(Lead lead, string tag, Instant now)
     {
-        if (LeadChanging.Tag(lead.Tags, tag) is not { } tags) return null;
+        if (LeadChanging.Tag(lead.Tags, tag) is not { } tags)
+            return null;
         Tags(lead, tags);
         return LeadChanging.Tagged(tag, now);
     }
@@ -22,7 +23,8 @@ public static class LeadChanges
     /// <returns>False where it was not on.</returns>
     public static bool Untag(Lead lead, string tag)
     {
-        if (LeadChanging.Untag(lead.Tags, tag) is not { } left) return false;
+        if (LeadChanging.Untag(lead.Tags, tag) is not { } left)
+            return false;
         Tags(lead, left);
         return true;
     }
@@ -31,7 +33,8 @@ public static class LeadChanges
     public static Happening? Stage(Lead lead, string stage, Instant now)
     {
         var reached = LeadChanging.StageReached(lead.Stage, stage, now);
-        if (reached is not null) lead.Stage = stage;
+        if (reached is not null)
+            lead.Stage = stage;
         return reached;
     }
 
@@ -39,8 +42,10 @@ public static class LeadChanges
     public static void Apply(Lead lead, LeadStanding now, string country, string clientZone)
     {
         lead.Stage = now.Stage;
-        if (!ReferenceEquals(now.Tags, lead.Tags)) Tags(lead, now.Tags);
-        if (!ReferenceEquals(now.Fields, lead.Fields)) LeadFiller.Refill(lead, now.Fields, country, clientZone);
+        if (!ReferenceEquals(now.Tags, lead.Tags))
+            Tags(lead, now.Tags);
+        if (!ReferenceEquals(now.Fields, lead.Fields))
+            LeadFiller.Refill(lead, now.Fields, country, clientZone);
     }
 
     private static void Tags(Lead lead, IReadOnlyList<string> tags)

@@ -13,65 +13,143 @@ public static class LeadExport
     public const int MostWhole = 100_000;
 
     private const int InOneGo = 2000;
-    private static readonly string[] Usual = ["name", "email", "phone", "form", "source", "asked", "speed", "owner", "tags"];
+    private static readonly string[] Usual =
+    [
+        "name",
+        "email",
+        "phone",
+        "form",
+        "source",
+        "asked",
+        "speed",
+        "owner",
+        "tags",
+    ];
 
     /// <summary>Writes it.</summary>
-    public static async Task<IResult> WriteAsync([AsParameters] LeadFilter filter, HttpContext http, AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, string format = "csv", string? columns = null)
+    public static async Task<IResult> WriteAsync(
+        [AsParameters] LeadFilter filter,
+        HttpContext http,
+        AppDb db,
+        ClientScope scope,
+        TimeProvider time,
+        CancellationToken stop,
+        string format = "csv",
+        string? columns = null
+    )
     {
-        if (TableFile.TypeOf(format) is null) return Problems.Bad("format", "Choose csv, xlsx or ndjson.");
-        if (filter.SortFault() is { } odd) return odd;
+        if (TableFile.TypeOf(format) is null)
+            return Problems.Bad("format", "Choose csv, xlsx or ndjson.");
+        if (filter.SortFault() is { } odd)
+            return odd;
         var (leads, fault) = await filter.ApplyAsync(db, scope, time.Now(), stop);
-        if (fault is not null) return fault;
-        var wanted = string.IsNullOrWhiteSpace(columns) ? Usual : [.. columns.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Take(100)];
+        if (fault is not null)
+            return fault;
+        var wanted = string.IsNullOrWhiteSpace(columns)
+            ? Usual
+            : [.. columns.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Take(100)];
         var ids = await filter.Order(leads!).Select(l => l.Id).ToListAsync(stop);
-        if (format != "csv" && ids.Count > MostWhole) return Problems.Bad("format", $"These are {ids.Count:#,0} leads; a file of this kind has at most {MostWhole:#,0}. Take CSV, or narrow the list.");
-        http.Response.Headers.ContentDisposition = $"attachment; filename=\"leads-{time.Now().InUtc().Date:yyyy-MM-dd}.{format}\"";
-        if (format != "csv") return Results.File(await FileAsync(db, ids, wanted, format, stop), TableFile.TypeOf(format));
+        if (format != "csv" && ids.Count > MostWhole)
+            return Problems.Bad(
+                "format",
+                $"These are {ids.Count:#,0} leads; a file of this kind has at most {MostWhole:#,0}. Take CSV, or narrow the list."
+            );
+        http.Response.Headers.ContentDisposition =
+            $"attachment; filename=\"leads-{time.Now().InUtc().Date:yyyy-MM-dd}.{format}\"";
+        if (format != "csv")
+            return Results.File(await FileAsync(db, ids, wanted, format, stop), TableFile.TypeOf(format));
 
         http.Response.ContentType = "text/csv; charset=utf-8";
         // Spreadsheets take a file without this mark for the machine's own charset.
         await http.Response.WriteAsync("\ufeff" + Csv.Line(wanted.Select(Guard.FieldWords)), stop);
-        await foreach (var row in RowsAsync(db, ids, wanted, stop)) await http.Response.WriteAsync(Csv.Line(row), stop);
+        await foreach (var row in RowsAsync(db, ids, wanted, stop))
+            await http.Response.WriteAsync(Csv.Line(row), stop);
         return Results.Empty;
     }
 
     /// <summary>Leads as a file, whole.</summary>
-    public static async Task<byte[]> FileAsync(AppDb db, List<Guid> ids, IReadOnlyList<string> columns, string format, CancellationToken stop)
+    public static async Task<byte[]> FileAsync(
+        AppDb db,
+        List<Guid> ids,
+        IReadOnlyList<string> columns,
+        string format,
+        CancellationToken stop
+    )
     {
         var rows = new List<string[]>(ids.Count);
-        await foreach (var row in RowsAsync(db, ids, [.. columns], stop)) rows.Add(row);
-        return await TableFile.WriteAsync(format, [.. columns.Select(c => format == "ndjson" ? c : Guard.FieldWords(c))], rows, stop);
+        await foreach (var row in RowsAsync(db, ids, [.. columns], stop))
+            rows.Add(row);
+        return await TableFile.WriteAsync(
+            format,
+            [.. columns.Select(c => format == "ndjson" ? c : Guard.FieldWords(c))],
+            rows,
+            stop
+        );
     }
 
     /// <summary>The columns of a file where none are chosen.</summary>
     public static IReadOnlyList<string> UsualColumns => Usual;
 
-    private static async IAsyncEnumerable<string[]> RowsAsync(AppDb db, List<Guid> ids, string[] columns, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop)
+    private static async IAsyncEnumerable<string[]> RowsAsync(
+        AppDb db,
+        List<Guid> ids,
+        string[] columns,
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken stop
+    )
     {
-        var forms = await db.Forms.AsNoTracking().Join(db.Sources, f => f.SourceId, s => s.Id, (f, s) => new { f.Id, f.Name, Source = s.Name, f.Fields }).ToDictionaryAsync(f => f.Id, stop);
+        var forms = await db
+            .Forms.AsNoTracking()
+            .Join(
+                db.Sources,
+                f => f.SourceId,
+                s => s.Id,
+                (f, s) =>
+                    new
+                    {
+                        f.Id,
+                        f.Name,
+                        Source = s.Name,
+                        f.Fields,
+                    }
+            )
+            .ToDictionaryAsync(f => f.Id, stop);
         foreach (var chunk in ids.Chunk(InOneGo))
         {
-            var leads = await db.Leads.AsNoTracking().Where(l => chunk.Contains(l.Id)).ToDictionaryAsync(l => l.Id, stop);
-            var people = await db.PeopleAsync(leads.Values.SelectMany(l => new[] { l.OwnerId, l.TakenBy, l.FirstTouchBy }), stop);
+            var leads = await db
+                .Leads.AsNoTracking()
+                .Where(l => chunk.Contains(l.Id))
+                .ToDictionaryAsync(l => l.Id, stop);
+            var people = await db.PeopleAsync(
+                leads.Values.SelectMany(l => new[] { l.OwnerId, l.TakenBy, l.FirstTouchBy }),
+                stop
+            );
             foreach (var id in chunk)
             {
-                if (!leads.TryGetValue(id, out var l)) continue;
+                if (!leads.TryGetValue(id, out var l))
+                    continue;
                 var form = forms.GetValueOrDefault(l.FormId);
-                yield return [.. columns.Select(c => c switch
-                {
-                    "name" => l.ShownName(),
-                    "form" => form?.Name ?? "",
-                    "source" => form?.Source ?? "",
-                    "asked" => InstantPattern.General.Format(l.AskedAt),
-                    "what" => form is null ? "" : LeadQueries.Asked(l, form.Fields),
-                    "speed" => l.FirstTouchAt is { } touched ? ((long)(touched - l.AskedAt).TotalSeconds).ToString(CultureInfo.InvariantCulture) : "",
-                    "owner" => LeadQueries.Name(people, l.OwnerId) ?? "",
-                    "who" => LeadQueries.Name(people, l.FirstTouchBy ?? l.TakenBy) ?? "",
-                    "tags" => string.Join(", ", l.Tags),
-                    "phone" => l.Phone ?? "",
-                    "email" => l.Email ?? "",
-                    _ => l.Fields.GetValueOrDefault(c) ?? "",
-                })];
+                yield return
+                [
+                    .. columns.Select(c =>
+                        c switch
+                        {
+                            "name" => l.ShownName(),
+                            "form" => form?.Name ?? "",
+                            "source" => form?.Source ?? "",
+                            "asked" => InstantPattern.General.Format(l.AskedAt),
+                            "what" => form is null ? "" : LeadQueries.Asked(l, form.Fields),
+                            "speed" => l.FirstTouchAt is { } touched
+                                ? ((long)(touched - l.AskedAt).TotalSeconds).ToString(CultureInfo.InvariantCulture)
+                                : "",
+                            "owner" => LeadQueries.Name(people, l.OwnerId) ?? "",
+                            "who" => LeadQueries.Name(people, l.FirstTouchBy ?? l.TakenBy) ?? "",
+                            "tags" => string.Join(", ", l.Tags),
+                            "phone" => l.Phone ?? "",
+                            "email" => l.Email ?? "",
+                            _ => l.Fields.GetValueOrDefault(c) ?? "",
+                        }
+                    ),
+                ];
             }
         }
     }

@@ -34,61 +34,116 @@ public sealed record LeadFilter(
     [FromQuery(Name = "until")] string? Until,
     [FromQuery(Name = "field")] string? Field,
     [FromQuery(Name = "is")] string? Is,
-    [FromQuery(Name = "sort")] string? Sort)
+    [FromQuery(Name = "sort")] string? Sort
+)
 {
     /// <summary>The leads meant, or what is wrong with how it was said.</summary>
-    public async Task<(IQueryable<Lead>? Leads, ProblemHttpResult? Fault)> ApplyAsync(AppDb db, ClientScope scope, Instant now, CancellationToken stop)
+    public async Task<(IQueryable<Lead>? Leads, ProblemHttpResult? Fault)> ApplyAsync(
+        AppDb db,
+        ClientScope scope,
+        Instant now,
+        CancellationToken stop
+    )
     {
-        if (Q is { Length: > 200 }) return (null, Problems.Bad("q", "Search for at most 200 characters."));
-        if (await db.ChosenAsync(scope, Client, stop) is not { } clients) return (null, Problems.NotThere.Because($"There is no client '{Client}' for you."));
+        if (Q is { Length: > 200 })
+            return (null, Problems.Bad("q", "Search for at most 200 characters."));
+        if (await db.ChosenAsync(scope, Client, stop) is not { } clients)
+            return (null, Problems.NotThere.Because($"There is no client '{Client}' for you."));
         var leads = db.Leads.Where(l => clients.Contains(l.ClientId));
         leads = Matching(leads, Q ?? "");
         switch (State)
         {
-            case null or "": break;
-            case "in-the-air": leads = leads.Where(l => l.FirstTouchAt == null && !l.Quiet); break;
-            case "late": leads = leads.Where(l => l.FirstTouchAt == null && !l.Quiet && l.TargetAt < now); break;
-            case "touched": leads = leads.Where(l => l.FirstTouchAt != null); break;
-            case "unconfirmed": leads = leads.Where(l => db.Submissions.Any(s => s.LeadId == l.Id && s.Status == Intake.SubmissionStatus.Unconfirmed)); break;
-            case "do-not-contact": leads = leads.Where(l => l.DoNotContactAt != null); break;
-            case "conflict": leads = leads.Where(l => db.Conflicts.Any(c => c.State == Merging.ConflictState.Open && (c.LeadId == l.Id || c.OtherId == l.Id))); break;
-            default: return (null, Problems.Bad("state", "A lead is 'in-the-air', 'late', 'touched', 'unconfirmed', 'do-not-contact' or in 'conflict'."));
+            case null or "":
+                break;
+            case "in-the-air":
+                leads = leads.Where(l => l.FirstTouchAt == null && !l.Quiet);
+                break;
+            case "late":
+                leads = leads.Where(l => l.FirstTouchAt == null && !l.Quiet && l.TargetAt < now);
+                break;
+            case "touched":
+                leads = leads.Where(l => l.FirstTouchAt != null);
+                break;
+            case "unconfirmed":
+                leads = leads.Where(l =>
+                    db.Submissions.Any(s => s.LeadId == l.Id && s.Status == Intake.SubmissionStatus.Unconfirmed)
+                );
+                break;
+            case "do-not-contact":
+                leads = leads.Where(l => l.DoNotContactAt != null);
+                break;
+            case "conflict":
+                leads = leads.Where(l =>
+                    db.Conflicts.Any(c =>
+                        c.State == Merging.ConflictState.Open && (c.LeadId == l.Id || c.OtherId == l.Id)
+                    )
+                );
+                break;
+            default:
+                return (
+                    null,
+                    Problems.Bad(
+                        "state",
+                        "A lead is 'in-the-air', 'late', 'touched', 'unconfirmed', 'do-not-contact' or in 'conflict'."
+                    )
+                );
         }
 
-        if (Form is { } form) leads = leads.Where(l => l.FormId == form);
-        if (Source is { } source) leads = leads.Where(l => db.Forms.Any(f => f.Id == l.FormId && f.SourceId == source));
-        if (Owner == "nobody") leads = leads.Where(l => l.OwnerId == null);
-        else if (!string.IsNullOrEmpty(Owner)) leads = Guid.TryParse(Owner, out var owner) ? leads.Where(l => l.OwnerId == owner) : leads.Where(_ => false);
-        if (!string.IsNullOrEmpty(Tag)) leads = leads.Where(l => l.Tags.Contains(Tag));
-        leads = Tests switch { "only" => leads.Where(l => l.Test), "without" => leads.Where(l => !l.Test), _ => leads };
-        if (!string.IsNullOrEmpty(Field)) leads = WithField(db, leads, Field, Is);
+        if (Form is { } form)
+            leads = leads.Where(l => l.FormId == form);
+        if (Source is { } source)
+            leads = leads.Where(l => db.Forms.Any(f => f.Id == l.FormId && f.SourceId == source));
+        if (Owner == "nobody")
+            leads = leads.Where(l => l.OwnerId == null);
+        else if (!string.IsNullOrEmpty(Owner))
+            leads = Guid.TryParse(Owner, out var owner)
+                ? leads.Where(l => l.OwnerId == owner)
+                : leads.Where(_ => false);
+        if (!string.IsNullOrEmpty(Tag))
+            leads = leads.Where(l => l.Tags.Contains(Tag));
+        leads = Tests switch
+        {
+            "only" => leads.Where(l => l.Test),
+            "without" => leads.Where(l => !l.Test),
+            _ => leads,
+        };
+        if (!string.IsNullOrEmpty(Field))
+            leads = WithField(db, leads, Field, Is);
         return InTime(leads);
     }
 
     /// <summary>In the order asked for.</summary>
-    public IQueryable<Lead> Order(IQueryable<Lead> leads) => Sort switch
-    {
-        "name" => leads.OrderBy(l => l.LastName).ThenBy(l => l.FirstName).ThenBy(l => l.Id),
-        "target" => leads.OrderBy(l => l.FirstTouchAt != null).ThenBy(l => l.TargetAt).ThenBy(l => l.Id),
-        "speed" => leads.OrderByDescending(l => l.FirstTouchAt == null ? (Duration?)null : l.FirstTouchAt.Value - l.AskedAt).ThenBy(l => l.Id),
-        _ => leads.OrderByDescending(l => l.AskedAt).ThenBy(l => l.Id),
-    };
+    public IQueryable<Lead> Order(IQueryable<Lead> leads) =>
+        Sort switch
+        {
+            "name" => leads.OrderBy(l => l.LastName).ThenBy(l => l.FirstName).ThenBy(l => l.Id),
+            "target" => leads.OrderBy(l => l.FirstTouchAt != null).ThenBy(l => l.TargetAt).ThenBy(l => l.Id),
+            "speed" => leads
+                .OrderByDescending(l => l.FirstTouchAt == null ? (Duration?)null : l.FirstTouchAt.Value - l.AskedAt)
+                .ThenBy(l => l.Id),
+            _ => leads.OrderByDescending(l => l.AskedAt).ThenBy(l => l.Id),
+        };
 
     /// <summary>Its fault, where an order is asked for that there is none of.</summary>
-    public ProblemHttpResult? SortFault() => Sort is null or "" or "asked" or "name" or "target" or "speed" ? null : Problems.Bad("sort", "Sort by asked, name, target or speed.");
+    public ProblemHttpResult? SortFault() =>
+        Sort is null or "" or "asked" or "name" or "target" or "speed"
+            ? null
+            : Problems.Bad("sort", "Sort by asked, name, target or speed.");
 
     private (IQueryable<Lead>? Leads, ProblemHttpResult? Fault) InTime(IQueryable<Lead> leads)
     {
         if (!string.IsNullOrEmpty(Since))
         {
-            if (LocalDatePattern.Iso.Parse(Since) is not { Success: true } day) return (null, Problems.Bad("since", "Write the day as 2026-11-25."));
+            if (LocalDatePattern.Iso.Parse(Since) is not { Success: true } day)
+                return (null, Problems.Bad("since", "Write the day as 2026-11-25."));
             var from = day.Value.AtMidnight().InUtc().ToInstant();
             leads = leads.Where(l => l.AskedAt >= from);
         }
 
         if (!string.IsNullOrEmpty(Until))
         {
-            if (LocalDatePattern.Iso.Parse(Until) is not { Success: true } day) return (null, Problems.Bad("until", "Write the day as 2026-11-25."));
+            if (LocalDatePattern.Iso.Parse(Until) is not { Success: true } day)
+                return (null, Problems.Bad("until", "Write the day as 2026-11-25."));
             var to = day.Value.PlusDays(1).AtMidnight().InUtc().ToInstant();
             leads = leads.Where(l => l.AskedAt < to);
         }
@@ -99,13 +154,15 @@ public sealed record LeadFilter(
     /// <summary>Those in whose name, addresses and answers every one of these words stands.</summary>
     public static IQueryable<Lead> Matching(IQueryable<Lead> leads, string words)
     {
-        foreach (var word in words.ToLowerInvariant().Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(6)) leads = WithWord(leads, word);
+        foreach (var word in words.ToLowerInvariant().Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(6))
+            leads = WithWord(leads, word);
         return leads;
     }
 
     private static IQueryable<Lead> WithWord(IQueryable<Lead> leads, string word)
     {
-        var pattern = $"%{word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%";
+        var pattern =
+            $"%{word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%";
         return leads.Where(l => EF.Functions.Like(l.SearchText, pattern, "\\"));
     }
 

@@ -15,7 +15,15 @@ public sealed record LeadList(IReadOnlyList<LeadRow> Items, int Total, int Page,
 public sealed record OwnerChoice(Guid Id, string Name);
 
 /// <summary>What a list can be narrowed to.</summary>
-public sealed record LeadChoices(IReadOnlyList<OwnerChoice> Owners, IReadOnlyList<string> Tags, IReadOnlyList<OwnerChoice> Forms, IReadOnlyList<OwnerChoice> Sources, IReadOnlyList<OwnedView> Views, IReadOnlyList<string> Stages, IReadOnlyList<FuseChoice> Fuses);
+public sealed record LeadChoices(
+    IReadOnlyList<OwnerChoice> Owners,
+    IReadOnlyList<string> Tags,
+    IReadOnlyList<OwnerChoice> Forms,
+    IReadOnlyList<OwnerChoice> Sources,
+    IReadOnlyList<OwnedView> Views,
+    IReadOnlyList<string> Stages,
+    IReadOnlyList<FuseChoice> Fuses
+);
 
 /// <summary>An armed fuse that can be lit by hand.</summary>
 public sealed record FuseChoice(Guid Id, Guid ClientId, string Name);
@@ -32,7 +40,14 @@ public sealed record ViewToKeep(string? Name, string? Query);
 /// <param name="Untag">To take off.</param>
 /// <param name="Owner">A person's id, or <c>nobody</c>.</param>
 /// <param name="Stage">One of the client's stages.</param>
-public sealed record LeadsToChange(IReadOnlyList<Guid>? Ids, LeadFilter? Filter, string? Tag, string? Untag, string? Owner, string? Stage);
+public sealed record LeadsToChange(
+    IReadOnlyList<Guid>? Ids,
+    LeadFilter? Filter,
+    string? Tag,
+    string? Untag,
+    string? Owner,
+    string? Stage
+);
 
 /// <summary>How many were changed.</summary>
 public sealed record LeadsChanged(int Changed);
@@ -49,54 +64,135 @@ public static class LeadListEndpoints
     {
         var leads = app.MapGroup("/api/leads").WithTags("Leads");
         leads.MapGet("/", ListAsync).Needs(Act.SeeLeads).WithSummary("Leads, newest asking first");
-        leads.MapGet("/choices", ChoicesAsync).Needs(Act.SeeLeads).WithSummary("What a list of leads can be narrowed to");
-        leads.MapGet("/export", LeadExport.WriteAsync).Needs(Act.SeeLeads).WithSummary("The leads shown, as CSV or XLSX");
+        leads
+            .MapGet("/choices", ChoicesAsync)
+            .Needs(Act.SeeLeads)
+            .WithSummary("What a list of leads can be narrowed to");
+        leads
+            .MapGet("/export", LeadExport.WriteAsync)
+            .Needs(Act.SeeLeads)
+            .WithSummary("The leads shown, as CSV or XLSX");
         leads.MapPost("/change", ChangeAsync).Needs(Act.TouchLeads).WithSummary("Tag many, or give them to somebody");
         leads.MapPost("/views", KeepAsync).Needs(Act.SeeLeads).WithSummary("Keep a search and filter by name");
         leads.MapDelete("/views/{viewId}", DropAsync).Needs(Act.SeeLeads).WithSummary("Forget a kept view");
     }
 
-    private static async Task<Results<Ok<LeadList>, ProblemHttpResult>> ListAsync([AsParameters] LeadFilter filter, AppDb db, ClientScope scope, TimeProvider time, CancellationToken stop, int page = 1)
+    private static async Task<Results<Ok<LeadList>, ProblemHttpResult>> ListAsync(
+        [AsParameters] LeadFilter filter,
+        AppDb db,
+        ClientScope scope,
+        TimeProvider time,
+        CancellationToken stop,
+        int page = 1
+    )
     {
-        if (page is < 1 or > 10_000) return Problems.Bad("page", "Pages are numbered from 1.");
-        if (filter.SortFault() is { } odd) return odd;
+        if (page is < 1 or > 10_000)
+            return Problems.Bad("page", "Pages are numbered from 1.");
+        if (filter.SortFault() is { } odd)
+            return odd;
         var (leads, fault) = await filter.ApplyAsync(db, scope, time.Now(), stop);
-        if (fault is not null) return fault;
+        if (fault is not null)
+            return fault;
         var total = await leads!.CountAsync(stop);
-        var ids = await filter.Order(leads!).Skip((page - 1) * MostOnPage).Take(MostOnPage).Select(l => l.Id).ToListAsync(stop);
+        var ids = await filter
+            .Order(leads!)
+            .Skip((page - 1) * MostOnPage)
+            .Take(MostOnPage)
+            .Select(l => l.Id)
+            .ToListAsync(stop);
         var rows = (await db.RowsAsync(db.Leads.Where(l => ids.Contains(l.Id)), stop)).ToDictionary(r => r.Id);
-        return TypedResults.Ok(new LeadList([.. ids.Where(rows.ContainsKey).Select(id => rows[id])], total, page, MostOnPage));
+        return TypedResults.Ok(
+            new LeadList([.. ids.Where(rows.ContainsKey).Select(id => rows[id])], total, page, MostOnPage)
+        );
     }
 
-    private static async Task<Results<Ok<LeadChoices>, ProblemHttpResult>> ChoicesAsync(HttpContext http, AppDb db, ClientScope scope, CancellationToken stop, string? client = null)
+    private static async Task<Results<Ok<LeadChoices>, ProblemHttpResult>> ChoicesAsync(
+        HttpContext http,
+        AppDb db,
+        ClientScope scope,
+        CancellationToken stop,
+        string? client = null
+    )
     {
-        if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
-        var tags = await db.Database.SqlQuery<string>($"select distinct t as \"Value\" from leads, unnest(tags) t where client_id = any({clients.ToArray()}) and tags <> '{{}}' order by 1 limit 200").ToListAsync(stop);
-        var forms = await db.Forms.AsNoTracking().Where(f => clients.Contains(f.ClientId) && f.State != Sources.FormState.Offered).OrderBy(f => f.Name).Select(f => new OwnerChoice(f.Id, f.Name)).ToListAsync(stop);
-        var sources = await db.Sources.AsNoTracking().Where(s => clients.Contains(s.ClientId)).OrderBy(s => s.Name).Select(s => new OwnerChoice(s.Id, s.Name)).ToListAsync(stop);
+        if (await db.ChosenAsync(scope, client, stop) is not { } clients)
+            return Problems.NotThere.Because($"There is no client '{client}' for you.");
+        var tags = await db
+            .Database.SqlQuery<string>(
+                $"select distinct t as \"Value\" from leads, unnest(tags) t where client_id = any({clients.ToArray()}) and tags <> '{{}}' order by 1 limit 200"
+            )
+            .ToListAsync(stop);
+        var forms = await db
+            .Forms.AsNoTracking()
+            .Where(f => clients.Contains(f.ClientId) && f.State != Sources.FormState.Offered)
+            .OrderBy(f => f.Name)
+            .Select(f => new OwnerChoice(f.Id, f.Name))
+            .ToListAsync(stop);
+        var sources = await db
+            .Sources.AsNoTracking()
+            .Where(s => clients.Contains(s.ClientId))
+            .OrderBy(s => s.Name)
+            .Select(s => new OwnerChoice(s.Id, s.Name))
+            .ToListAsync(stop);
         var me = Access.UserId(http.User);
-        var views = await db.LeadViews.AsNoTracking().Where(v => v.UserId == me).OrderBy(v => v.Name).Select(v => new OwnedView(v.Id, v.Name, v.Query)).ToListAsync(stop);
-        var stages = (await db.Clients.AsNoTracking().Where(c => clients.Contains(c.Id)).OrderBy(c => c.Name).Select(c => c.Stages).ToListAsync(stop)).SelectMany(s => s).Distinct(StringComparer.Ordinal).ToList();
-        var fuses = await db.Fuses.AsNoTracking().Where(f => clients.Contains(f.ClientId) && f.State == Fuses.FuseState.Armed).OrderBy(f => f.Name).Select(f => new FuseChoice(f.Id, f.ClientId, f.Name)).ToListAsync(stop);
-        return TypedResults.Ok(new LeadChoices(await OwnersAsync(db, clients, stop), tags, forms, sources, views, stages, fuses));
+        var views = await db
+            .LeadViews.AsNoTracking()
+            .Where(v => v.UserId == me)
+            .OrderBy(v => v.Name)
+            .Select(v => new OwnedView(v.Id, v.Name, v.Query))
+            .ToListAsync(stop);
+        var stages = (
+            await db
+                .Clients.AsNoTracking()
+                .Where(c => clients.Contains(c.Id))
+                .OrderBy(c => c.Name)
+                .Select(c => c.Stages)
+                .ToListAsync(stop)
+        )
+            .SelectMany(s => s)
+            .Distinct(StringComparer.Ordinal)
+            .ToList();
+        var fuses = await db
+            .Fuses.AsNoTracking()
+            .Where(f => clients.Contains(f.ClientId) && f.State == Fuses.FuseState.Armed)
+            .OrderBy(f => f.Name)
+            .Select(f => new FuseChoice(f.Id, f.ClientId, f.Name))
+            .ToListAsync(stop);
+        return TypedResults.Ok(
+            new LeadChoices(await OwnersAsync(db, clients, stop), tags, forms, sources, views, stages, fuses)
+        );
     }
 
-    private static async Task<Results<Ok<LeadsChanged>, ProblemHttpResult>> ChangeAsync(LeadsToChange change, HttpContext http, AppDb db, ClientScope scope, LeadEvents events, Signals signals, TimeProvider time, CancellationToken stop)
+    private static async Task<Results<Ok<LeadsChanged>, ProblemHttpResult>> ChangeAsync(
+        LeadsToChange change,
+        HttpContext http,
+        AppDb db,
+        ClientScope scope,
+        LeadEvents events,
+        Signals signals,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
         var (tag, untag) = (change.Tag?.Trim().ToLowerInvariant(), change.Untag?.Trim().ToLowerInvariant());
-        if (tag is { Length: 0 or > LongestTag } || tag?.Contains(',', StringComparison.Ordinal) == true) return Problems.Bad("tag", $"A tag has at most {LongestTag} characters and no comma.");
-        if (tag is null && untag is null && change.Owner is null && change.Stage is null) return Problems.Bad("tag", "Say what to change: a tag to put on or take off, an owner, or a stage.");
+        if (tag is { Length: 0 or > LongestTag } || tag?.Contains(',', StringComparison.Ordinal) == true)
+            return Problems.Bad("tag", $"A tag has at most {LongestTag} characters and no comma.");
+        if (tag is null && untag is null && change.Owner is null && change.Stage is null)
+            return Problems.Bad("tag", "Say what to change: a tag to put on or take off, an owner, or a stage.");
         var now = time.Now();
         IQueryable<Lead> leads;
-        if (change.Ids is { Count: > 0 and <= MostAtOnce } ids) leads = db.Leads.Where(l => ids.Contains(l.Id));
+        if (change.Ids is { Count: > 0 and <= MostAtOnce } ids)
+            leads = db.Leads.Where(l => ids.Contains(l.Id));
         else if (change is { Ids: null, Filter: { } filter })
         {
             var (found, fault) = await filter.ApplyAsync(db, scope, now, stop);
-            if (fault is not null) return fault;
-            if (await found!.CountAsync(stop) > MostAtOnce) return Problems.Bad("filter", $"That is more than {MostAtOnce} leads at once. Narrow it down.");
+            if (fault is not null)
+                return fault;
+            if (await found!.CountAsync(stop) > MostAtOnce)
+                return Problems.Bad("filter", $"That is more than {MostAtOnce} leads at once. Narrow it down.");
             leads = found!;
         }
-        else return Problems.Bad("ids", $"Choose between one and {MostAtOnce} leads.");
+        else
+            return Problems.Bad("ids", $"Choose between one and {MostAtOnce} leads.");
 
         Guid? owner = null;
         string? ownerName = null;
@@ -108,15 +204,26 @@ public static class LeadListEndpoints
         if (change.Owner is not null and not "nobody")
         {
             var all = await OwnersAsync(db, [.. picked.Select(l => l.ClientId).Distinct()], stop);
-            if (!Guid.TryParse(change.Owner, out var id) || all.FirstOrDefault(o => o.Id == id) is not { } chosen) return Problems.Bad("owner", "That person does not work for all of these clients.");
+            if (!Guid.TryParse(change.Owner, out var id) || all.FirstOrDefault(o => o.Id == id) is not { } chosen)
+                return Problems.Bad("owner", "That person does not work for all of these clients.");
             (owner, ownerName) = (chosen.Id, chosen.Name);
         }
 
         if (change.Stage is { } wanted)
         {
             var of = picked.Select(l => l.ClientId).Distinct().ToList();
-            var without = (await db.Clients.AsNoTracking().Where(c => of.Contains(c.Id)).Select(c => new { c.Name, c.Stages }).ToListAsync(stop)).FirstOrDefault(c => !c.Stages.Contains(wanted));
-            if (without is not null) return Problems.Bad("stage", $"{without.Name} has no stage '{wanted}'; its stages are {string.Join(", ", without.Stages)}.");
+            var without = (
+                await db
+                    .Clients.AsNoTracking()
+                    .Where(c => of.Contains(c.Id))
+                    .Select(c => new { c.Name, c.Stages })
+                    .ToListAsync(stop)
+            ).FirstOrDefault(c => !c.Stages.Contains(wanted));
+            if (without is not null)
+                return Problems.Bad(
+                    "stage",
+                    $"{without.Name} has no stage '{wanted}'; its stages are {string.Join(", ", without.Stages)}."
+                );
         }
 
         var me = Access.UserId(http.User);
@@ -132,11 +239,16 @@ public static class LeadListEndpoints
                 Tell(lead, StoryKind.Tagged, $"tagged {tag}");
             }
 
-            if (untag is not null && LeadChanges.Untag(lead, untag)) Tell(lead, StoryKind.Tagged, $"the tag {untag} was taken off");
+            if (untag is not null && LeadChanges.Untag(lead, untag))
+                Tell(lead, StoryKind.Tagged, $"the tag {untag} was taken off");
             if (change.Owner is not null && lead.OwnerId != owner)
             {
                 lead.OwnerId = owner;
-                Tell(lead, StoryKind.OwnerChanged, ownerName is null ? "nobody answers for them now" : $"{ownerName} answers for them now");
+                Tell(
+                    lead,
+                    StoryKind.OwnerChanged,
+                    ownerName is null ? "nobody answers for them now" : $"{ownerName} answers for them now"
+                );
             }
 
             if (change.Stage is { } stage && LeadChanges.Stage(lead, stage, now) is { } reached)
@@ -145,15 +257,28 @@ public static class LeadListEndpoints
                 Tell(lead, StoryKind.StageReached, stage);
             }
 
-            if (!touched) continue;
+            if (!touched)
+                continue;
             changed++;
             db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
-            if (happened.Count > 0) await events.HappenAsync(one, happened, null, now, stop);
+            if (happened.Count > 0)
+                await events.HappenAsync(one, happened, null, now, stop);
 
             void Tell(Lead of, StoryKind kind, string words)
             {
                 touched = true;
-                db.Story.Add(new() { ClientId = of.ClientId, LeadId = of.Id, Kind = kind, At = now, KnownAt = now, Words = words, UserId = me });
+                db.Story.Add(
+                    new()
+                    {
+                        ClientId = of.ClientId,
+                        LeadId = of.Id,
+                        Kind = kind,
+                        At = now,
+                        KnownAt = now,
+                        Words = words,
+                        UserId = me,
+                    }
+                );
             }
         }
 
@@ -165,30 +290,78 @@ public static class LeadListEndpoints
         return TypedResults.Ok(new LeadsChanged(changed));
     }
 
-    private static async Task<Results<Ok<OwnedView>, ProblemHttpResult>> KeepAsync(ViewToKeep keep, HttpContext http, AppDb db, CancellationToken stop)
+    private static async Task<Results<Ok<OwnedView>, ProblemHttpResult>> KeepAsync(
+        ViewToKeep keep,
+        HttpContext http,
+        AppDb db,
+        CancellationToken stop
+    )
     {
         var (name, query) = ((keep.Name ?? "").Trim(), (keep.Query ?? "").TrimStart('?'));
-        if (name.Length is 0 or > 60) return Problems.Bad("name", "Give it a name of at most 60 characters.");
-        if (query.Length > 1500) return Problems.Bad("query", "That is too long to keep.");
+        if (name.Length is 0 or > 60)
+            return Problems.Bad("name", "Give it a name of at most 60 characters.");
+        if (query.Length > 1500)
+            return Problems.Bad("query", "That is too long to keep.");
         var me = Access.UserId(http.User)!.Value;
         var view = await db.LeadViews.SingleOrDefaultAsync(v => v.UserId == me && v.Name == name, stop);
-        if (view is null && await db.LeadViews.CountAsync(v => v.UserId == me, stop) >= 100) return Problems.Bad("name", "You keep a hundred views already. Forget one first.");
-        if (view is null) db.LeadViews.Add(view = new() { Id = Guid.CreateVersion7(), UserId = me, Name = name });
+        if (view is null && await db.LeadViews.CountAsync(v => v.UserId == me, stop) >= 100)
+            return Problems.Bad("name", "You keep a hundred views already. Forget one first.");
+        if (view is null)
+            db.LeadViews.Add(
+                view = new()
+                {
+                    Id = Guid.CreateVersion7(),
+                    UserId = me,
+                    Name = name,
+                }
+            );
         view.Query = query;
         await db.SaveChangesAsync(stop);
         return TypedResults.Ok(new OwnedView(view.Id, name, query));
     }
 
-    private static async Task<Results<NoContent, ProblemHttpResult>> DropAsync(Guid viewId, HttpContext http, AppDb db, CancellationToken stop)
+    private static async Task<Results<NoContent, ProblemHttpResult>> DropAsync(
+        Guid viewId,
+        HttpContext http,
+        AppDb db,
+        CancellationToken stop
+    )
     {
         var me = Access.UserId(http.User);
-        return await db.LeadViews.Where(v => v.Id == viewId && v.UserId == me).ExecuteDeleteAsync(stop) > 0 ? TypedResults.NoContent() : Problems.NotThere.Because("You keep no such view.");
+        return await db.LeadViews.Where(v => v.Id == viewId && v.UserId == me).ExecuteDeleteAsync(stop) > 0
+            ? TypedResults.NoContent()
+            : Problems.NotThere.Because("You keep no such view.");
     }
 
     // Whoever works for all of these clients.
-    private static async Task<IReadOnlyList<OwnerChoice>> OwnersAsync(AppDb db, IReadOnlyList<Guid> clients, CancellationToken stop)
+    private static async Task<IReadOnlyList<OwnerChoice>> OwnersAsync(
+        AppDb db,
+        IReadOnlyList<Guid> clients,
+        CancellationToken stop
+    )
     {
-        var rows = await db.Memberships.AsNoTracking().Where(m => m.ClientId == null || clients.Contains(m.ClientId.Value)).Join(db.Users, m => m.UserId, u => u.Id, (m, u) => new { u.Id, u.Name, m.ClientId }).ToListAsync(stop);
-        return [.. rows.GroupBy(r => (r.Id, r.Name)).Where(g => g.Any(r => r.ClientId is null) || clients.All(c => g.Any(r => r.ClientId == c))).Select(g => new OwnerChoice(g.Key.Id, g.Key.Name)).OrderBy(o => o.Name, StringComparer.Ordinal)];
+        var rows = await db
+            .Memberships.AsNoTracking()
+            .Where(m => m.ClientId == null || clients.Contains(m.ClientId.Value))
+            .Join(
+                db.Users,
+                m => m.UserId,
+                u => u.Id,
+                (m, u) =>
+                    new
+                    {
+                        u.Id,
+                        u.Name,
+                        m.ClientId,
+                    }
+            )
+            .ToListAsync(stop);
+        return
+        [
+            .. rows.GroupBy(r => (r.Id, r.Name))
+                .Where(g => g.Any(r => r.ClientId is null) || clients.All(c => g.Any(r => r.ClientId == c)))
+                .Select(g => new OwnerChoice(g.Key.Id, g.Key.Name))
+                .OrderBy(o => o.Name, StringComparer.Ordinal),
+        ];
     }
 }

@@ -10,7 +10,9 @@ public sealed class TakeLinks(IDataProtectionProvider provider, PublicAddress ad
     /// <summary>How long a link is good: later, a lead is not taken from an old post but looked up.</summary>
     public static readonly TimeSpan GoodFor = TimeSpan.FromDays(7);
 
-    private readonly ITimeLimitedDataProtector protector = provider.CreateProtector("LitFuse.Take.v1").ToTimeLimitedDataProtector();
+    private readonly ITimeLimitedDataProtector protector = provider
+        .CreateProtector("LitFuse.Take.v1")
+        .ToTimeLimitedDataProtector();
 
     /// <summary>The link for a lead.</summary>
     public string For(string lead) => $"{address.Url}/take/{protector.Protect(lead, GoodFor)}";

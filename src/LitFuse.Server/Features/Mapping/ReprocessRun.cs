@@ -12,7 +12,13 @@ using NodaTime;
 namespace LitFuse.Server.Features.Mapping;
 
 /// <summary>What a submission gives its lead through another map.</summary>
-public sealed record Reread(Submission Submission, Lead Lead, IReadOnlyDictionary<string, string> Values, IReadOnlyList<FieldChange> Changes, MappedLead Mapped);
+public sealed record Reread(
+    Submission Submission,
+    Lead Lead,
+    IReadOnlyDictionary<string, string> Values,
+    IReadOnlyList<FieldChange> Changes,
+    MappedLead Mapped
+);
 
 /// <summary>Puts earlier submissions of a form through another map. The preview and the run are the same reading; neither lights anything.</summary>
 public sealed class ReprocessRun(AppDb db, ClientSetups setups, SubmissionReader reader, TimeProvider time)
@@ -21,12 +27,25 @@ public sealed class ReprocessRun(AppDb db, ClientSetups setups, SubmissionReader
     private readonly Dictionary<int, CompiledMap> byVersion = [];
 
     /// <summary>Reads the next submissions after <paramref name="cursor"/> through <paramref name="map"/>; later ones see what earlier ones change.</summary>
-    public async Task<(IReadOnlyList<Reread> Read, Guid? Cursor)> ReadAsync(Guid formId, CompiledMap map, Guid cursor, int most, CancellationToken stop)
+    public async Task<(IReadOnlyList<Reread> Read, Guid? Cursor)> ReadAsync(
+        Guid formId,
+        CompiledMap map,
+        Guid cursor,
+        int most,
+        CancellationToken stop
+    )
     {
         var form = await db.Forms.AsNoTracking().SingleAsync(f => f.Id == formId, stop);
         var setup = await setups.ReadAsync(db, form.ClientId, stop);
-        var rows = await db.Submissions.Where(s => s.FormId == formId && s.Status == SubmissionStatus.Processed && s.LeadId != null && s.Id > cursor).OrderBy(s => s.Id).Take(most).ToListAsync(stop);
-        if (rows.Count == 0) return ([], null);
+        var rows = await db
+            .Submissions.Where(s =>
+                s.FormId == formId && s.Status == SubmissionStatus.Processed && s.LeadId != null && s.Id > cursor
+            )
+            .OrderBy(s => s.Id)
+            .Take(most)
+            .ToListAsync(stop);
+        if (rows.Count == 0)
+            return ([], null);
         var ids = rows.Select(r => r.LeadId!.Value).Distinct().ToList();
         var leads = await db.Leads.Where(l => ids.Contains(l.Id)).ToDictionaryAsync(l => l.Id, stop);
         await ReadVersionsAsync(formId, setup, rows, stop);
@@ -34,14 +53,22 @@ public sealed class ReprocessRun(AppDb db, ClientSetups setups, SubmissionReader
         var standing = new Dictionary<Guid, IReadOnlyDictionary<string, string>>();
         foreach (var row in rows)
         {
-            if (!leads.TryGetValue(row.LeadId!.Value, out var lead)) continue;
+            if (!leads.TryGetValue(row.LeadId!.Value, out var lead))
+                continue;
             var payload = await reader.ReadAsync(setup, row);
-            if (payload.Unreadable is not null) continue;
+            if (payload.Unreadable is not null)
+                continue;
             var says = map.Read(payload.Answers);
             var said = Before(row, payload);
-            var (values, changes) = Refill.Again(standing.GetValueOrDefault(lead.Id) ?? lead.Fields, said, says.Values, setup.RuleOf);
+            var (values, changes) = Refill.Again(
+                standing.GetValueOrDefault(lead.Id) ?? lead.Fields,
+                said,
+                says.Values,
+                setup.RuleOf
+            );
             standing[lead.Id] = values;
-            if (changes.Count > 0 || says.Keys().Count > 0) read.Add(new(row, lead, values, changes, says));
+            if (changes.Count > 0 || says.Keys().Count > 0)
+                read.Add(new(row, lead, values, changes, says));
         }
 
         return (read, rows[^1].Id);
@@ -52,55 +79,116 @@ public sealed class ReprocessRun(AppDb db, ClientSetups setups, SubmissionReader
     {
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         // Nobody makes or changes leads of this client meanwhile: it is what imports do.
-        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({job.ClientId.ToString("N")}, 1))", stop);
+        await db.Database.ExecuteSqlAsync(
+            $"select pg_advisory_xact_lock(hashtextextended({job.ClientId.ToString("N")}, 1))",
+            stop
+        );
         var held = await db.Reprocessings.SingleAsync(r => r.Id == job.Id, stop);
-        if (held.Status != ReprocessingStatus.Running) return;
+        if (held.Status != ReprocessingStatus.Running)
+            return;
         var setup = await setups.ReadAsync(db, job.ClientId, stop);
         var map = setup.Maps[job.FormId];
         var now = time.Now();
         var (read, cursor) = await ReadAsync(job.FormId, map.Compiled, held.Cursor, Chunk, stop);
-        var known = await db.KnownAsync([.. read.SelectMany(r => r.Mapped.Keys().Select(k => (job.ClientId, k))).Distinct()], stop);
+        var known = await db.KnownAsync(
+            [.. read.SelectMany(r => r.Mapped.Keys().Select(k => (job.ClientId, k))).Distinct()],
+            stop
+        );
         var owners = known.Select(k => (k.Contact.Kind, k.Contact.Value, k.Contact.Test)).ToHashSet();
         foreach (var one in read)
         {
             one.Submission.MapVersion = map.Version;
-            foreach (var key in one.Mapped.Keys().Where(k => owners.Add((k.Kind, k.Value, one.Lead.Test)))) db.LeadContacts.Add(new() { ClientId = job.ClientId, Kind = key.Kind, Value = key.Value, LeadId = one.Lead.Id, Test = one.Lead.Test });
-            if (one.Changes.Count == 0) continue;
+            foreach (var key in one.Mapped.Keys().Where(k => owners.Add((k.Kind, k.Value, one.Lead.Test))))
+                db.LeadContacts.Add(
+                    new()
+                    {
+                        ClientId = job.ClientId,
+                        Kind = key.Kind,
+                        Value = key.Value,
+                        LeadId = one.Lead.Id,
+                        Test = one.Lead.Test,
+                    }
+                );
+            if (one.Changes.Count == 0)
+                continue;
             LeadFiller.Refill(one.Lead, one.Values, setup.Client.Country, setup.Client.Zone);
             var words = FieldChangeWords.Of(one.Changes, setup.Fields) ?? "its tracking values";
-            db.Story.Add(new() { ClientId = job.ClientId, LeadId = one.Lead.Id, Kind = StoryKind.Reprocessed, At = now, KnownAt = now, Words = $"through version {map.Version} of the map: {words}", SubmissionId = one.Submission.Id, UserId = job.MadeBy });
+            db.Story.Add(
+                new()
+                {
+                    ClientId = job.ClientId,
+                    LeadId = one.Lead.Id,
+                    Kind = StoryKind.Reprocessed,
+                    At = now,
+                    KnownAt = now,
+                    Words = $"through version {map.Version} of the map: {words}",
+                    SubmissionId = one.Submission.Id,
+                    UserId = job.MadeBy,
+                }
+            );
             db.Tell(job.ClientId, ChangeKind.Lead, one.Lead.Id);
         }
 
         held.Changed += read.Where(r => r.Changes.Any(c => c.Taken)).Select(r => r.Lead.Id).Distinct().Count();
         held.Cursor = cursor ?? held.Cursor;
-        held.Done = await db.Submissions.CountAsync(s => s.FormId == job.FormId && s.Status == SubmissionStatus.Processed && s.LeadId != null && s.Id <= held.Cursor, stop);
-        if (cursor is null) (held.Status, held.EndedAt, held.Done) = (ReprocessingStatus.Done, now, held.Total);
+        held.Done = await db.Submissions.CountAsync(
+            s =>
+                s.FormId == job.FormId
+                && s.Status == SubmissionStatus.Processed
+                && s.LeadId != null
+                && s.Id <= held.Cursor,
+            stop
+        );
+        if (cursor is null)
+            (held.Status, held.EndedAt, held.Done) = (ReprocessingStatus.Done, now, held.Total);
         db.Tell(job.ClientId, ChangeKind.Form, job.FormId);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
     }
 
     // What it gave through the map that it was read through; before versions were noted, through the first.
-    private IReadOnlyDictionary<string, string> Before(Submission row, Payload payload) => byVersion.TryGetValue(row.MapVersion ?? 1, out var map) ? map.Read(payload.Answers).Values : new Dictionary<string, string>(StringComparer.Ordinal);
+    private IReadOnlyDictionary<string, string> Before(Submission row, Payload payload) =>
+        byVersion.TryGetValue(row.MapVersion ?? 1, out var map)
+            ? map.Read(payload.Answers).Values
+            : new Dictionary<string, string>(StringComparer.Ordinal);
 
     private async Task ReadVersionsAsync(Guid formId, ClientSetup setup, List<Submission> rows, CancellationToken stop)
     {
         var wanted = rows.Select(r => r.MapVersion ?? 1).Distinct().Where(v => !byVersion.ContainsKey(v)).ToList();
-        if (wanted.Count == 0) return;
-        foreach (var old in await db.FormMaps.AsNoTracking().Where(m => m.FormId == formId && wanted.Contains(m.Version)).ToListAsync(stop)) byVersion[old.Version] = CompiledMap.From(old.Map, setup.Client.Country, [.. setup.Fields.Values]);
+        if (wanted.Count == 0)
+            return;
+        foreach (
+            var old in await db
+                .FormMaps.AsNoTracking()
+                .Where(m => m.FormId == formId && wanted.Contains(m.Version))
+                .ToListAsync(stop)
+        )
+            byVersion[old.Version] = CompiledMap.From(old.Map, setup.Client.Country, [.. setup.Fields.Values]);
     }
 }
 
 /// <summary>Carries reprocessings, chunk by chunk.</summary>
-public sealed class ReprocessLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<ReprocessLoop> log) : EngineLoop(signals.Reprocessings, scopes, time, log)
+public sealed class ReprocessLoop(
+    Signals signals,
+    IServiceScopeFactory scopes,
+    TimeProvider time,
+    ILogger<ReprocessLoop> log
+) : EngineLoop(signals.Reprocessings, scopes, time, log)
 {
     /// <inheritdoc />
-    protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
+    protected override async Task<(bool More, Instant? Next)> WorkAsync(
+        IServiceProvider services,
+        CancellationToken stop
+    )
     {
         var db = services.GetRequiredService<AppDb>();
-        var job = await db.Reprocessings.AsNoTracking().Where(r => r.Status == ReprocessingStatus.Running).OrderBy(r => r.MadeAt).FirstOrDefaultAsync(stop);
-        if (job is null) return (false, null);
+        var job = await db
+            .Reprocessings.AsNoTracking()
+            .Where(r => r.Status == ReprocessingStatus.Running)
+            .OrderBy(r => r.MadeAt)
+            .FirstOrDefaultAsync(stop);
+        if (job is null)
+            return (false, null);
         await services.GetRequiredService<ReprocessRun>().ChunkAsync(job, stop);
         return (true, null);
     }

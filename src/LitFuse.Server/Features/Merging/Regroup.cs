@@ -56,11 +56,31 @@ public enum RegroupKind
 
 /// <summary>What a merge or a split moved, by id, so that undoing moves just that back.</summary>
 public sealed record Moved(
-    IReadOnlyList<Guid> Submissions, IReadOnlyList<string> Emails, IReadOnlyList<string> Phones, IReadOnlyList<long> Story, IReadOnlyList<Guid> Burns, IReadOnlyList<Guid> Deliveries, IReadOnlyList<Guid> Consents);
+    IReadOnlyList<Guid> Submissions,
+    IReadOnlyList<string> Emails,
+    IReadOnlyList<string> Phones,
+    IReadOnlyList<long> Story,
+    IReadOnlyList<Guid> Burns,
+    IReadOnlyList<Guid> Deliveries,
+    IReadOnlyList<Guid> Consents
+);
 
 /// <summary>A lead's own values before it was merged or split.</summary>
 public sealed record LeadBefore(
-    IReadOnlyDictionary<string, string> Fields, Guid FormId, Instant AskedAt, Instant TargetAt, Guid? TakenBy, Instant? TakenAt, Instant? FirstTouchAt, Guid? FirstTouchBy, Instant? AutoTouchAt, bool Quiet, Guid? OwnerId, IReadOnlyList<string> Tags, Instant? ReachedAt = null);
+    IReadOnlyDictionary<string, string> Fields,
+    Guid FormId,
+    Instant AskedAt,
+    Instant TargetAt,
+    Guid? TakenBy,
+    Instant? TakenAt,
+    Instant? FirstTouchAt,
+    Guid? FirstTouchBy,
+    Instant? AutoTouchAt,
+    bool Quiet,
+    Guid? OwnerId,
+    IReadOnlyList<string> Tags,
+    Instant? ReachedAt = null
+);
 
 /// <summary>One merge or split, which can be undone.</summary>
 public sealed class Regroup : IOfClient, IEntityTypeConfiguration<Regroup>

@@ -40,7 +40,15 @@ public sealed class Notice : IOfClient, IEntityTypeConfiguration<Notice>
 
 /// <summary>A notice as it is read.</summary>
 /// <param name="About">The lead's name, or the form's.</param>
-public sealed record NoticeRow(Guid Id, Guid? LeadId, Guid? FormId, string About, string Words, Instant At, Instant? ReadAt);
+public sealed record NoticeRow(
+    Guid Id,
+    Guid? LeadId,
+    Guid? FormId,
+    string About,
+    string Words,
+    Instant At,
+    Instant? ReadAt
+);
 
 /// <summary>My notices, newest first.</summary>
 public sealed record NoticeList(IReadOnlyList<NoticeRow> Notices, int Unread);
@@ -61,16 +69,50 @@ public static class NoticesEndpoints
     private static async Task<Ok<NoticeList>> ListAsync(HttpContext http, AppDb db, CancellationToken stop)
     {
         var me = Access.UserId(http.User);
-        var rows = await db.Notices.AsNoTracking().Where(n => n.UserId == me).OrderByDescending(n => n.At).Take(MostShown)
-            .Select(n => new { Notice = n, Lead = db.Leads.FirstOrDefault(l => l.Id == n.LeadId), Form = db.Forms.Where(f => f.Id == n.FormId).Select(f => f.Name).FirstOrDefault() }).ToListAsync(stop);
+        var rows = await db
+            .Notices.AsNoTracking()
+            .Where(n => n.UserId == me)
+            .OrderByDescending(n => n.At)
+            .Take(MostShown)
+            .Select(n => new
+            {
+                Notice = n,
+                Lead = db.Leads.FirstOrDefault(l => l.Id == n.LeadId),
+                Form = db.Forms.Where(f => f.Id == n.FormId).Select(f => f.Name).FirstOrDefault(),
+            })
+            .ToListAsync(stop);
         var unread = await db.Notices.CountAsync(n => n.UserId == me && n.ReadAt == null, stop);
-        return TypedResults.Ok(new NoticeList([.. rows.Where(r => r.Lead is not null || r.Form is not null).OrderByDescending(r => r.Notice.At).Select(r => new NoticeRow(r.Notice.Id, r.Lead?.Id, r.Lead is null ? r.Notice.FormId : null, r.Lead?.ShownName() ?? r.Form!, r.Notice.Words, r.Notice.At, r.Notice.ReadAt))], unread));
+        return TypedResults.Ok(
+            new NoticeList(
+                [
+                    .. rows.Where(r => r.Lead is not null || r.Form is not null)
+                        .OrderByDescending(r => r.Notice.At)
+                        .Select(r => new NoticeRow(
+                            r.Notice.Id,
+                            r.Lead?.Id,
+                            r.Lead is null ? r.Notice.FormId : null,
+                            r.Lead?.ShownName() ?? r.Form!,
+                            r.Notice.Words,
+                            r.Notice.At,
+                            r.Notice.ReadAt
+                        )),
+                ],
+                unread
+            )
+        );
     }
 
-    private static async Task<NoContent> ReadAsync(HttpContext http, AppDb db, TimeProvider time, CancellationToken stop)
+    private static async Task<NoContent> ReadAsync(
+        HttpContext http,
+        AppDb db,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
         var (me, now) = (Access.UserId(http.User), time.Now());
-        await db.Notices.Where(n => n.UserId == me && n.ReadAt == null).ExecuteUpdateAsync(n => n.SetProperty(x => x.ReadAt, now), stop);
+        await db
+            .Notices.Where(n => n.UserId == me && n.ReadAt == null)
+            .ExecuteUpdateAsync(n => n.SetProperty(x => x.ReadAt, now), stop);
         return TypedResults.NoContent();
     }
 }

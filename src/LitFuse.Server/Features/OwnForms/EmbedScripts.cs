@@ -15,17 +15,28 @@ public static class EmbedScripts
     /// <summary>Maps them.</summary>
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapGet("/embed.js", static (HttpContext http) => Script(http, Embed)).OpenToAnyone("pages with our form load it").ExcludeFromDescription();
-        app.MapGet("/capture.js", static (HttpContext http) => Script(http, Capture)).OpenToAnyone("pages with a form of their own load it").ExcludeFromDescription();
+        app.MapGet("/embed.js", static (HttpContext http) => Script(http, Embed))
+            .OpenToAnyone("pages with our form load it")
+            .ExcludeFromDescription();
+        app.MapGet("/capture.js", static (HttpContext http) => Script(http, Capture))
+            .OpenToAnyone("pages with a form of their own load it")
+            .ExcludeFromDescription();
         app.MapGet("/f/{formKey}.js", FormAsync).OpenToAnyone("pages with our form load it").ExcludeFromDescription();
     }
 
     /// <summary>The script tag that captures a page's own form.</summary>
-    public static string CaptureTag(string publicUrl, string key) => $"<script src=\"{publicUrl}/capture.js\" data-key=\"{key}\" defer></script>\n";
+    public static string CaptureTag(string publicUrl, string key) =>
+        $"<script src=\"{publicUrl}/capture.js\" data-key=\"{key}\" defer></script>\n";
 
-    private static async Task<IResult> FormAsync(string formKey, HttpContext http, FormDirectory forms, PublicAddress address)
+    private static async Task<IResult> FormAsync(
+        string formKey,
+        HttpContext http,
+        FormDirectory forms,
+        PublicAddress address
+    )
     {
-        if (await forms.FindAsync(formKey, http.RequestAborted) is not { Design: { } design } form) return Results.NotFound();
+        if (await forms.FindAsync(formKey, http.RequestAborted) is not { Design: { } design } form)
+            return Results.NotFound();
         var html = JsonSerializer.Serialize(FormHtml.Of(design, new(address.Url, form.Key)));
         return Script(http, $"document.currentScript.insertAdjacentHTML(\"beforebegin\",{html});\n{Embed}");
     }

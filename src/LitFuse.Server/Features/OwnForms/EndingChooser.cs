@@ -14,9 +14,13 @@ public sealed class EndingChooser(NpgsqlDataSource database)
     /// <returns><c>null</c> when the form has no endings of its own.</returns>
     public async ValueTask<FormEnding?> ChooseAsync(FormAddress form, Payload payload, CancellationToken stop)
     {
-        if (form.Design is not { } design) return null;
-        if (design.EndingIfKnown is not { } other || ObviousMap.Of(design.AsFields()) is not { } map) return design.Ending;
-        await using var ask = database.CreateCommand("select exists (select 1 from lead_contacts where client_id = $1 and value = any($2))");
+        if (form.Design is not { } design)
+            return null;
+        if (design.EndingIfKnown is not { } other || ObviousMap.Of(design.AsFields()) is not { } map)
+            return design.Ending;
+        await using var ask = database.CreateCommand(
+            "select exists (select 1 from lead_contacts where client_id = $1 and value = any($2))"
+        );
         ask.Parameters.Add(new() { Value = form.ClientId });
         ask.Parameters.Add(new() { Value = Keys(map, payload, await CountryAsync(form.ClientId, stop)) });
         return (bool)(await ask.ExecuteScalarAsync(stop))! ? other : design.Ending;
@@ -29,5 +33,6 @@ public sealed class EndingChooser(NpgsqlDataSource database)
         return (string)(await ask.ExecuteScalarAsync(stop))!;
     }
 
-    private static string[] Keys(FieldMap map, Payload payload, string country) => [.. MapReader.Apply(map, payload.Answers, country).Keys().Select((ContactKey k) => k.Value)];
+    private static string[] Keys(FieldMap map, Payload payload, string country) =>
+        [.. MapReader.Apply(map, payload.Answers, country).Keys().Select((ContactKey k) => k.Value)];
 }

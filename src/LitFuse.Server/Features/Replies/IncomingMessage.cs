@@ -69,7 +69,10 @@ public sealed class IncomingMessage : IOfClient, IEntityTypeConfiguration<Incomi
     {
         builder.HasIndex(t => new { t.ConnectionId, t.Reference }).IsUnique();
         builder.HasIndex(t => new { t.LeadId, t.At });
-        builder.HasIndex(t => new { t.ClientId, t.At }).HasFilter("lead_id is null and dismissed_at is null").HasDatabaseName("ix_incoming_messages_tray");
+        builder
+            .HasIndex(t => new { t.ClientId, t.At })
+            .HasFilter("lead_id is null and dismissed_at is null")
+            .HasDatabaseName("ix_incoming_messages_tray");
         builder.HasOne<Connection>().WithMany().HasForeignKey(t => t.ConnectionId);
     }
 }

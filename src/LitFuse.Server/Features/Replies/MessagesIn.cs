@@ -1,8 +1,8 @@
-using LitFuse.Core.Texts;
 using LitFuse.Core.Fuses;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Replies;
 using LitFuse.Core.Stories;
+using LitFuse.Core.Texts;
 using LitFuse.Core.Words;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
@@ -25,7 +25,13 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
 
     private const int Longest = 8000;
 
-    private static readonly HashSet<string> StartWords = new(StringComparer.OrdinalIgnoreCase) { "start", "unstop", "yes start", "restart" };
+    private static readonly HashSet<string> StartWords = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "start",
+        "unstop",
+        "yes start",
+        "restart",
+    };
 
     /// <summary>Takes a text.</summary>
     /// <returns>True, also for one that was there before.</returns>
@@ -34,46 +40,129 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         var country = await db.Clients.Where(c => c.Id == connection.ClientId).Select(c => c.Country).SingleAsync(stop);
         var from = PhoneReader.Read(text.From, country).Phone?.E164 ?? text.From;
         var message = MessageOf(connection, MessageWay.Text, text.Reference, from, text.To, text.Words, text.At);
-        await TakeAsync(message, await LeadOfAsync(connection.ClientId, ContactKind.Phone, from, StepKinds.Text, stop), connection, stop);
+        await TakeAsync(
+            message,
+            await LeadOfAsync(connection.ClientId, ContactKind.Phone, from, StepKinds.Text, stop),
+            connection,
+            stop
+        );
         return true;
     }
 
     /// <summary>Takes a letter: whose it is, the letter says that it answers; else the address that it comes from.</summary>
     /// <returns>True, also for one that was there before.</returns>
-    public async Task<bool> TakeAsync(Connection connection, ServiceNotice.IncomingLetter letter, CancellationToken stop)
+    public async Task<bool> TakeAsync(
+        Connection connection,
+        ServiceNotice.IncomingLetter letter,
+        CancellationToken stop
+    )
     {
-        var answered = letter.Answers.Count == 0 ? null
-            : await db.Deliveries.Where(d => d.ConnectionId == connection.Id && letter.Answers.Contains(d.Reference!)).OrderByDescending(d => d.MadeAt).Select(d => (Guid?)d.LeadId).FirstOrDefaultAsync(stop);
-        var message = MessageOf(connection, MessageWay.Letter, letter.Reference, letter.From, letter.To, letter.Words, letter.At);
-        (message.Subject, message.Automatic, message.Fault, message.Raw) = (letter.Subject, letter.Automatic, letter.Fault, letter.Raw);
-        var leadId = answered is { } sent ? await db.KeptInsteadAsync(sent, stop) : await LeadOfAsync(connection.ClientId, ContactKind.Email, letter.From, StepKinds.Letter, stop);
+        var answered =
+            letter.Answers.Count == 0
+                ? null
+                : await db
+                    .Deliveries.Where(d => d.ConnectionId == connection.Id && letter.Answers.Contains(d.Reference!))
+                    .OrderByDescending(d => d.MadeAt)
+                    .Select(d => (Guid?)d.LeadId)
+                    .FirstOrDefaultAsync(stop);
+        var message = MessageOf(
+            connection,
+            MessageWay.Letter,
+            letter.Reference,
+            letter.From,
+            letter.To,
+            letter.Words,
+            letter.At
+        );
+        (message.Subject, message.Automatic, message.Fault, message.Raw) = (
+            letter.Subject,
+            letter.Automatic,
+            letter.Fault,
+            letter.Raw
+        );
+        var leadId = answered is { } sent
+            ? await db.KeptInsteadAsync(sent, stop)
+            : await LeadOfAsync(connection.ClientId, ContactKind.Email, letter.From, StepKinds.Letter, stop);
         await TakeAsync(message, leadId, connection, stop);
         return true;
     }
 
     /// <summary>Takes news that a letter did not arrive: the address is marked, and the burn hears of it.</summary>
     /// <returns>False when no letter of ours is meant.</returns>
-    public async Task<bool> TakeAsync(Connection connection, ServiceNotice.Bounced bounced, BurnRun burns, CancellationToken stop)
+    public async Task<bool> TakeAsync(
+        Connection connection,
+        ServiceNotice.Bounced bounced,
+        BurnRun burns,
+        CancellationToken stop
+    )
     {
         var now = time.Now();
-        var found = await db.Deliveries.AsNoTracking().Where(d => d.ConnectionId == connection.Id && d.Reference == bounced.Reference).FirstOrDefaultAsync(stop);
-        if (found is null) return false;
+        var found = await db
+            .Deliveries.AsNoTracking()
+            .Where(d => d.ConnectionId == connection.Id && d.Reference == bounced.Reference)
+            .FirstOrDefaultAsync(stop);
+        if (found is null)
+            return false;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        if (await HeldLead.OfAsync(db, () => db.Deliveries.Where(d => d.Id == found.Id).Select(d => d.LeadId).ToListAsync(stop), stop) is not [var held]) return true;
+        if (
+            await HeldLead.OfAsync(
+                db,
+                () => db.Deliveries.Where(d => d.Id == found.Id).Select(d => d.LeadId).ToListAsync(stop),
+                stop
+            )
+            is not [var held]
+        )
+            return true;
         var lead = held.Lead;
-        var delivery = await db.Deliveries.FromSql($"select * from deliveries where id = {found.Id} for update").SingleAsync(stop);
-        if (delivery.ReceiptAt is not null) return true;
-        var words = bounced.Final ? $"did not arrive at {bounced.To}: {bounced.Reason}" : $"has not arrived at {bounced.To} yet: {bounced.Reason}";
-        db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = bounced.Final ? StoryKind.Bounced : StoryKind.StepWaits, At = now, KnownAt = now, Words = words, Fuse = delivery.Fuse, Band = delivery.Band, Step = delivery.Step, BurnId = delivery.BurnId, DeliveryId = delivery.Id });
+        var delivery = await db
+            .Deliveries.FromSql($"select * from deliveries where id = {found.Id} for update")
+            .SingleAsync(stop);
+        if (delivery.ReceiptAt is not null)
+            return true;
+        var words = bounced.Final
+            ? $"did not arrive at {bounced.To}: {bounced.Reason}"
+            : $"has not arrived at {bounced.To} yet: {bounced.Reason}";
+        db.Story.Add(
+            new()
+            {
+                ClientId = lead.ClientId,
+                LeadId = lead.Id,
+                Kind = bounced.Final ? StoryKind.Bounced : StoryKind.StepWaits,
+                At = now,
+                KnownAt = now,
+                Words = words,
+                Fuse = delivery.Fuse,
+                Band = delivery.Band,
+                Step = delivery.Step,
+                BurnId = delivery.BurnId,
+                DeliveryId = delivery.Id,
+            }
+        );
         db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
         if (bounced.Final)
         {
             delivery.ReceiptAt = now;
             delivery.Reason = $"{connection.Name}: {words}";
             // A copy to a colleague says nothing of the lead's own address.
-            if (delivery.Lane == Lane.Lead && lead.Email is { } email && email.Equals(bounced.To, StringComparison.OrdinalIgnoreCase)) (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (now, bounced.Reason);
+            if (
+                delivery.Lane == Lane.Lead
+                && lead.Email is { } email
+                && email.Equals(bounced.To, StringComparison.OrdinalIgnoreCase)
+            )
+                (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (now, bounced.Reason);
             if (delivery is { BurnId: { } burnId, StepId: { } stepId })
-                await burns.BringAsync(burnId, held, new BurnEvent.Happened(Happening.Of(EventKeys.DeliveryFailed, now, $"“{delivery.Step}” {words}", ("step", stepId)) with { Key = $"failed.{delivery.Id:N}" }), now, stop);
+                await burns.BringAsync(
+                    burnId,
+                    held,
+                    new BurnEvent.Happened(
+                        Happening.Of(EventKeys.DeliveryFailed, now, $"“{delivery.Step}” {words}", ("step", stepId)) with
+                        {
+                            Key = $"failed.{delivery.Id:N}",
+                        }
+                    ),
+                    now,
+                    stop
+                );
         }
 
         await db.SaveAndTellAsync(stop);
@@ -82,62 +171,121 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
     }
 
     /// <summary>Says whose a message of the tray is.</summary>
-    public async Task GiveAsync(IncomingMessage message, HeldLead lead, Connection connection, Instant now, CancellationToken stop)
+    public async Task GiveAsync(
+        IncomingMessage message,
+        HeldLead lead,
+        Connection connection,
+        Instant now,
+        CancellationToken stop
+    )
     {
         message.LeadId = lead.Id;
         await ReplyAsync(lead, message, connection, now, stop);
     }
 
-    private static IncomingMessage MessageOf(Connection connection, MessageWay way, string reference, string from, string to, string words, Instant at) => new()
-    {
-        Id = Guid.CreateVersion7(),
-        ClientId = connection.ClientId,
-        ConnectionId = connection.Id,
-        Way = way,
-        Reference = Clip.To(reference, 500),
-        From = PlainText.Line(from, 320),
-        To = PlainText.Line(to, 320),
-        Words = PlainText.Of(Clip.To(words, Longest)),
-        At = at,
-    };
+    private static IncomingMessage MessageOf(
+        Connection connection,
+        MessageWay way,
+        string reference,
+        string from,
+        string to,
+        string words,
+        Instant at
+    ) =>
+        new()
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = connection.ClientId,
+            ConnectionId = connection.Id,
+            Way = way,
+            Reference = Clip.To(reference, 500),
+            From = PlainText.Line(from, 320),
+            To = PlainText.Line(to, 320),
+            Words = PlainText.Of(Clip.To(words, Longest)),
+            At = at,
+        };
 
     private async Task TakeAsync(IncomingMessage message, Guid? leadId, Connection connection, CancellationToken stop)
     {
         var now = time.Now();
         message.KnownAt = now;
-        if (message.At == Instant.MinValue || message.At > now) message.At = now;
+        if (message.At == Instant.MinValue || message.At > now)
+            message.At = now;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         message.Meaning = ReplyReader.Read(message.Words, []).Meaning;
         // Who wants no more texts to a number means the number: whoever shares it gets none either.
-        var sharers = leadId is { } one && message is { Meaning: ReplyMeaning.Stop, Way: MessageWay.Text } ? await db.LeadContacts.Where(c => c.ClientId == message.ClientId && c.Kind == ContactKind.Phone && c.Value == message.From && !c.Test && c.LeadId != one).Select(c => c.LeadId).ToListAsync(stop) : [];
+        var sharers =
+            leadId is { } one && message is { Meaning: ReplyMeaning.Stop, Way: MessageWay.Text }
+                ? await db
+                    .LeadContacts.Where(c =>
+                        c.ClientId == message.ClientId
+                        && c.Kind == ContactKind.Phone
+                        && c.Value == message.From
+                        && !c.Test
+                        && c.LeadId != one
+                    )
+                    .Select(c => c.LeadId)
+                    .ToListAsync(stop)
+                : [];
         // The leads before all else, as everywhere; then the message, which is there once.
         IReadOnlyList<HeldLead> held = leadId is { } id ? await HeldLead.ManyAsync(db, sharers.Append(id), stop) : [];
         var lead = held.FirstOrDefault(l => l.Id == leadId);
         message.LeadId = lead?.Id;
         var (way, meaning) = (Platform.Words.Of(message.Way), Platform.Words.Of(message.Meaning));
-        var fresh = await db.Database.ExecuteSqlAsync(
-            $"""
-            insert into incoming_messages (id, client_id, connection_id, way, reference, "from", "to", subject, words, automatic, at, known_at, lead_id, meaning, fault, raw)
-            values ({message.Id}, {message.ClientId}, {message.ConnectionId}, {way}, {message.Reference}, {message.From}, {message.To}, {message.Subject}, {message.Words}, {message.Automatic}, {message.At}, {now}, {lead?.Id}, {meaning}, {message.Fault}, {message.Raw})
-            on conflict (connection_id, reference) do nothing
-            """,
-            stop) == 1;
-        if (fresh && lead is not null) await ReplyAsync(lead, message, connection, now, stop);
+        var fresh =
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                insert into incoming_messages (id, client_id, connection_id, way, reference, "from", "to", subject, words, automatic, at, known_at, lead_id, meaning, fault, raw)
+                values ({message.Id}, {message.ClientId}, {message.ConnectionId}, {way}, {message.Reference}, {message.From}, {message.To}, {message.Subject}, {message.Words}, {message.Automatic}, {message.At}, {now}, {lead?.Id}, {meaning}, {message.Fault}, {message.Raw})
+                on conflict (connection_id, reference) do nothing
+                """,
+                stop
+            ) == 1;
+        if (fresh && lead is not null)
+            await ReplyAsync(lead, message, connection, now, stop);
         foreach (var sharer in fresh ? held.Where(l => l != lead && l.Lead.OptedOutAt is null) : [])
         {
             var other = sharer.Lead;
             other.OptedOutAt = now;
-            Tell(other, StoryKind.OptedOut, $"{lead?.Lead.ShownName()}, who shares the number {message.From}, wants no more messages to it", message.At, now);
+            Tell(
+                other,
+                StoryKind.OptedOut,
+                $"{lead?.Lead.ShownName()}, who shares the number {message.From}, wants no more messages to it",
+                message.At,
+                now
+            );
             db.Tell(other.ClientId, ChangeKind.Lead, other.Id);
-            await events.HappenAsync(sharer, [Happening.Of(EventKeys.OptedOut, message.At, "somebody who shares their number wants no more messages to it") with { Key = $"{connection.Id:N}.{message.Reference}.out" }], null, now, stop);
+            await events.HappenAsync(
+                sharer,
+                [
+                    Happening.Of(
+                        EventKeys.OptedOut,
+                        message.At,
+                        "somebody who shares their number wants no more messages to it"
+                    ) with
+                    {
+                        Key = $"{connection.Id:N}.{message.Reference}.out",
+                    },
+                ],
+                null,
+                now,
+                stop
+            );
         }
 
-        if (fresh && lead is null) db.Tell(message.ClientId, ChangeKind.Tray, message.Id);
+        if (fresh && lead is null)
+            db.Tell(message.ClientId, ChangeKind.Tray, message.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
     }
 
-    private async Task ReplyAsync(HeldLead held, IncomingMessage message, Connection connection, Instant now, CancellationToken stop)
+    private async Task ReplyAsync(
+        HeldLead held,
+        IncomingMessage message,
+        Connection connection,
+        Instant now,
+        CancellationToken stop
+    )
     {
         var lead = held.Lead;
         var (words, at) = (message.Words, message.At);
@@ -150,16 +298,36 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
 
         var reading = ReplyReader.Read(words, []);
         Tell(lead, StoryKind.Replied, words, at, now);
-        if (reading.Meaning != ReplyMeaning.Stop) lead.ReachedAt ??= at;
-        if (message.Way == MessageWay.Letter && lead.Email == message.From) (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
+        if (reading.Meaning != ReplyMeaning.Stop)
+            lead.ReachedAt ??= at;
+        if (message.Way == MessageWay.Letter && lead.Email == message.From)
+            (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
         var key = $"{connection.Id:N}.{message.Reference}";
-        var happened = new List<Happening> { Happening.Of(EventKeys.Replied, at, $"they replied: {reading.Because}", ("text", words), ("meaning", reading.Meaning.ToString().ToLowerInvariant())) with { Key = key } };
+        var happened = new List<Happening>
+        {
+            Happening.Of(
+                EventKeys.Replied,
+                at,
+                $"they replied: {reading.Because}",
+                ("text", words),
+                ("meaning", reading.Meaning.ToString().ToLowerInvariant())
+            ) with
+            {
+                Key = key,
+            },
+        };
         if (reading.Meaning == ReplyMeaning.Stop && lead.OptedOutAt is null)
         {
             lead.OptedOutAt = now;
             Tell(lead, StoryKind.OptedOut, reading.Because, at, now);
-            happened.Add(Happening.Of(EventKeys.OptedOut, at, "they wrote that they want no more messages") with { Key = key + ".out" });
-            if (message.Way == MessageWay.Text) await ConfirmAsync(lead, connection, message, now, stop);
+            happened.Add(
+                Happening.Of(EventKeys.OptedOut, at, "they wrote that they want no more messages") with
+                {
+                    Key = key + ".out",
+                }
+            );
+            if (message.Way == MessageWay.Text)
+                await ConfirmAsync(lead, connection, message, now, stop);
         }
         else if (lead.OptedOutAt is not null && StartWords.Contains(words.Trim()))
         {
@@ -171,25 +339,70 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
     }
 
     // Once an opt-out, by its key: only who was not out before is told so. The one message that still goes to them.
-    private async Task ConfirmAsync(Lead lead, Connection connection, IncomingMessage message, Instant now, CancellationToken stop)
+    private async Task ConfirmAsync(
+        Lead lead,
+        Connection connection,
+        IncomingMessage message,
+        Instant now,
+        CancellationToken stop
+    )
     {
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var country = PhoneReader.Read(message.From, client.Country).Phone?.Country ?? client.Country;
         var kind = new StepKind(StopConfirmed, "Confirmed that texts stop", Lane.Lead, connection.Kind, [], []);
-        var delivery = OutboxDelivery.Of(lead, connection.Id, kind, string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{StopConfirmed}.{lead.Id:N}.{lead.OptedOutAt!.Value.ToUnixTimeTicks()}"), new Dictionary<string, string>(StringComparer.Ordinal) { ["words"] = StopWords.Confirmed(country, client.Name), ["to"] = message.From }, now);
+        var delivery = OutboxDelivery.Of(
+            lead,
+            connection.Id,
+            kind,
+            string.Create(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"{StopConfirmed}.{lead.Id:N}.{lead.OptedOutAt!.Value.ToUnixTimeTicks()}"
+            ),
+            new Dictionary<string, string>(StringComparer.Ordinal)
+            {
+                ["words"] = StopWords.Confirmed(country, client.Name),
+                ["to"] = message.From,
+            },
+            now
+        );
         delivery.OnlyTo = lead.OnlyTo;
         db.Deliveries.Add(delivery);
         await db.WakeAsync("deliveries", stop);
     }
 
     // Of two leads with one number, a test and a real one, the message answers whoever was written to last.
-    private async Task<Guid?> LeadOfAsync(Guid clientId, ContactKind kind, string from, string step, CancellationToken stop)
+    private async Task<Guid?> LeadOfAsync(
+        Guid clientId,
+        ContactKind kind,
+        string from,
+        string step,
+        CancellationToken stop
+    )
     {
-        var known = await db.LeadContacts.Where(c => c.ClientId == clientId && c.Kind == kind && c.Value == from).Select(c => c.LeadId).ToListAsync(stop);
-        if (known.Count < 2) return known.Count == 0 ? null : known[0];
-        var last = await db.Deliveries.Where(d => known.Contains(d.LeadId) && d.Kind == step && d.SentAt != null).OrderByDescending(d => d.SentAt).Select(d => (Guid?)d.LeadId).FirstOrDefaultAsync(stop);
+        var known = await db
+            .LeadContacts.Where(c => c.ClientId == clientId && c.Kind == kind && c.Value == from)
+            .Select(c => c.LeadId)
+            .ToListAsync(stop);
+        if (known.Count < 2)
+            return known.Count == 0 ? null : known[0];
+        var last = await db
+            .Deliveries.Where(d => known.Contains(d.LeadId) && d.Kind == step && d.SentAt != null)
+            .OrderByDescending(d => d.SentAt)
+            .Select(d => (Guid?)d.LeadId)
+            .FirstOrDefaultAsync(stop);
         return last ?? known[0];
     }
 
-    private void Tell(Lead lead, StoryKind kind, string words, Instant at, Instant now) => db.Story.Add(new() { ClientId = lead.ClientId, LeadId = lead.Id, Kind = kind, At = at, KnownAt = now, Words = words });
+    private void Tell(Lead lead, StoryKind kind, string words, Instant at, Instant now) =>
+        db.Story.Add(
+            new()
+            {
+                ClientId = lead.ClientId,
+                LeadId = lead.Id,
+                Kind = kind,
+                At = at,
+                KnownAt = now,
+                Words = words,
+            }
+        );
 }

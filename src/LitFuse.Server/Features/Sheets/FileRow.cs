@@ -27,14 +27,21 @@ public sealed class FileRow : IOfClient, IEntityTypeConfiguration<FileRow>
     public Guid RowKey { get; set; }
 
     /// <summary>By column.</summary>
-    public IReadOnlyDictionary<string, string> Cells { get; set; } = new Dictionary<string, string>(StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, string> Cells { get; set; } =
+        new Dictionary<string, string>(StringComparer.Ordinal);
 
     public Instant At { get; set; }
 
     /// <inheritdoc />
     public void Configure(EntityTypeBuilder<FileRow> builder)
     {
-        builder.HasIndex(r => new { r.ClientId, r.Sheet, r.RowKey, r.Id });
+        builder.HasIndex(r => new
+        {
+            r.ClientId,
+            r.Sheet,
+            r.RowKey,
+            r.Id,
+        });
         builder.HasIndex(r => r.LeadId);
         builder.Property(r => r.Cells).AsJson();
     }

@@ -13,7 +13,6 @@ namespace LitFuse.Server.Features.Sheets;
 /// <summary>Makes the files that are due, and sends them.</summary>
 public sealed class NightlyRun(AppDb db, ConnectorKinds connectors, ConnectionOpener opener, TimeProvider time)
 {
-
     /// <summary>When a file is next due.</summary>
     public static Instant NextOf(NightlyFile file, DateTimeZone zone, Instant after) => zone.NextAt(file.At, after);
 
@@ -36,47 +35,104 @@ public sealed class NightlyRun(AppDb db, ConnectorKinds connectors, ConnectionOp
         if (ids.Count > LeadExport.MostWhole)
         {
             // Half a file would be taken for the whole.
-            (file.Fault, file.Attempts, file.DueAt) = (string.Create(System.Globalization.CultureInfo.InvariantCulture, $"There are {ids.Count:#,0} leads; a file has at most {LeadExport.MostWhole:#,0}. Let it have those of the day."), 0, NextOf(file, zone, now));
+            (file.Fault, file.Attempts, file.DueAt) = (
+                string.Create(
+                    System.Globalization.CultureInfo.InvariantCulture,
+                    $"There are {ids.Count:#,0} leads; a file has at most {LeadExport.MostWhole:#,0}. Let it have those of the day."
+                ),
+                0,
+                NextOf(file, zone, now)
+            );
             return;
         }
 
-        var bytes = await LeadExport.FileAsync(db, ids, file.Columns.Count > 0 ? file.Columns : LeadExport.UsualColumns, file.Format, stop);
+        var bytes = await LeadExport.FileAsync(
+            db,
+            ids,
+            file.Columns.Count > 0 ? file.Columns : LeadExport.UsualColumns,
+            file.Format,
+            stop
+        );
         // The same name each try of a day: a second one takes the place of the first.
         var name = $"{TableFile.Safe(client.Key + "-" + file.Name)}-{day.ToString("uuuu-MM-dd", null)}.{file.Format}";
-        var result = connection.PausedAt is not null ? new(AttemptEnd.Temporary, "is paused")
-            : await connectors.Of(connection.Kind).SendFileAsync(opener.Open(connection), new($"{file.Id:N}.{day.ToString("uuuuMMdd", null)}", file.To, $"{file.Name}, {day.ToString("d MMMM uuuu", System.Globalization.CultureInfo.InvariantCulture)}", $"{ids.Count} leads of {client.Name}.", name, bytes, TableFile.TypeOf(file.Format)!), stop)
-              ?? new(AttemptEnd.Final, "takes no files");
+        var result = connection.PausedAt is not null
+            ? new(AttemptEnd.Temporary, "is paused")
+            : await connectors
+                .Of(connection.Kind)
+                .SendFileAsync(
+                    opener.Open(connection),
+                    new(
+                        $"{file.Id:N}.{day.ToString("uuuuMMdd", null)}",
+                        file.To,
+                        $"{file.Name}, {day.ToString("d MMMM uuuu", System.Globalization.CultureInfo.InvariantCulture)}",
+                        $"{ids.Count} leads of {client.Name}.",
+                        name,
+                        bytes,
+                        TableFile.TypeOf(file.Format)!
+                    ),
+                    stop
+                )
+                ?? new(AttemptEnd.Final, "takes no files");
         file.Attempts++;
         if (result.End == AttemptEnd.Accepted)
         {
-            (file.SentAt, file.Rows, file.Fault, file.Attempts, file.DueAt) = (now, ids.Count, null, 0, NextOf(file, zone, now));
+            (file.SentAt, file.Rows, file.Fault, file.Attempts, file.DueAt) = (
+                now,
+                ids.Count,
+                null,
+                0,
+                NextOf(file, zone, now)
+            );
             return;
         }
 
         file.Fault = $"{connection.Name} {result.Reason}.";
         var next = NextOf(file, zone, now);
-        var again = result.End == AttemptEnd.Temporary && Trouble.WaitAfter(file.Attempts, Random.Shared.NextDouble(), result.RetryAfter, RetryProfile.Patient) is { } wait ? now + wait : next;
-        if (again >= next) (file.Attempts, again) = (0, next);
+        var again =
+            result.End == AttemptEnd.Temporary
+            && Trouble.WaitAfter(file.Attempts, Random.Shared.NextDouble(), result.RetryAfter, RetryProfile.Patient)
+                is { } wait
+                ? now + wait
+                : next;
+        if (again >= next)
+            (file.Attempts, again) = (0, next);
         file.DueAt = again;
     }
 }
 
 /// <summary>Sends nightly files when their hour comes.</summary>
-public sealed class NightlyLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<NightlyLoop> log) : EngineLoop(signals.NightlyFiles, scopes, time, log)
+public sealed class NightlyLoop(
+    Signals signals,
+    IServiceScopeFactory scopes,
+    TimeProvider time,
+    ILogger<NightlyLoop> log
+) : EngineLoop(signals.NightlyFiles, scopes, time, log)
 {
     private static readonly Duration Meanwhile = Duration.FromMinutes(10);
     private readonly TimeProvider time = time;
 
     /// <inheritdoc />
-    protected override async Task<(bool More, Instant? Next)> WorkAsync(IServiceProvider services, CancellationToken stop)
+    protected override async Task<(bool More, Instant? Next)> WorkAsync(
+        IServiceProvider services,
+        CancellationToken stop
+    )
     {
         var db = services.GetRequiredService<AppDb>();
         var now = time.Now();
         // Put off first, then made and sent with nothing held: another process takes another, and one that dies is made up for.
-        var file = (await db.NightlyFiles.FromSql($"""
-            update nightly_files set due_at = {now + Meanwhile} where id = (select id from nightly_files where due_at <= {now} order by due_at limit 1 for update skip locked) returning *
-            """).IgnoreQueryFilters().ToListAsync(stop)).FirstOrDefault();
-        if (file is null) return (false, await db.NightlyFiles.MinAsync(f => (Instant?)f.DueAt, stop));
+        var file = (
+            await db
+                .NightlyFiles.FromSql(
+                    $"""
+                    update nightly_files set due_at = {now
+                        + Meanwhile} where id = (select id from nightly_files where due_at <= {now} order by due_at limit 1 for update skip locked) returning *
+                    """
+                )
+                .IgnoreQueryFilters()
+                .ToListAsync(stop)
+        ).FirstOrDefault();
+        if (file is null)
+            return (false, await db.NightlyFiles.MinAsync(f => (Instant?)f.DueAt, stop));
         await services.GetRequiredService<NightlyRun>().SendAsync(file, stop);
         db.Tell(file.ClientId, ChangeKind.Nightly, file.Id);
         await db.SaveAndTellAsync(stop);

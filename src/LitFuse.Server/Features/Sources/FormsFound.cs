@@ -1,9 +1,9 @@
-using LitFuse.Core.Texts;
-using LitFuse.Server.Features.Mapping;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
+using LitFuse.Core.Texts;
 using LitFuse.Server.Features.Intake;
+using LitFuse.Server.Features.Mapping;
 using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -17,25 +17,47 @@ public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory direct
     private static readonly SentForm Nameless = new("", "Without a form's name");
 
     /// <summary>The form of a source that <paramref name="sent"/> names; it is made where nobody has heard of it.</summary>
-    public async Task<FormAddress> OfAsync(SourceAddress source, SentForm? sent, ReadOnlyMemory<byte> raw, CancellationToken stop)
+    public async Task<FormAddress> OfAsync(
+        SourceAddress source,
+        SentForm? sent,
+        ReadOnlyMemory<byte> raw,
+        CancellationToken stop
+    )
     {
         var named = sent is null ? Nameless : new SentForm(Payload.Plain(sent.Id), Payload.Plain(sent.Name));
-        if (source.Forms.TryGetValue(named.Id, out var known)) return known;
+        if (source.Forms.TryGetValue(named.Id, out var known))
+            return known;
         await using (var scope = scopes.CreateAsyncScope())
         {
             scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
             var db = scope.ServiceProvider.GetRequiredService<AppDb>();
             await using var transaction = await db.Database.BeginTransactionAsync(stop);
-            await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({source.SourceId + named.Id}, 0))", stop);
+            await db.Database.ExecuteSqlAsync(
+                $"select pg_advisory_xact_lock(hashtextextended({source.SourceId + named.Id}, 0))",
+                stop
+            );
             if (!await db.Forms.AnyAsync(f => f.SourceId == source.SourceId && f.ExternalId == named.Id, stop))
             {
-                var form = Fresh(source.ClientId, source.SourceId, Clip.To(named.Name, 120), source.Kind.Learn(raw), time.Now());
+                var form = Fresh(
+                    source.ClientId,
+                    source.SourceId,
+                    Clip.To(named.Name, 120),
+                    source.Kind.Learn(raw),
+                    time.Now()
+                );
                 form.ExternalId = named.Id;
                 form.News = [new(time.Now(), "found by its first submission")];
                 if (await ChosenElsewhereAsync(db, form, stop) is { } elsewhere)
                 {
                     form.State = FormState.Offered;
-                    form.News = [.. form.News, new(time.Now(), $"not chosen: it comes through “{elsewhere}” already, and each submission would come twice")];
+                    form.News =
+                    [
+                        .. form.News,
+                        new(
+                            time.Now(),
+                            $"not chosen: it comes through “{elsewhere}” already, and each submission would come twice"
+                        ),
+                    ];
                 }
 
                 db.Forms.Add(form);
@@ -53,33 +75,56 @@ public sealed class FormsFound(IServiceScopeFactory scopes, FormDirectory direct
     /// <summary>The name of another source of the client through which the same outside form is received already, or <c>null</c>: received twice, each of its submissions would come twice. Holds the others off until the transaction ends.</summary>
     public static async Task<string?> ChosenElsewhereAsync(AppDb db, Form form, CancellationToken stop)
     {
-        if (form.ExternalId is not { Length: > 0 } external) return null;
-        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({$"chosen{form.ClientId:N}{external}"}, 0))", stop);
+        if (form.ExternalId is not { Length: > 0 } external)
+            return null;
+        await db.Database.ExecuteSqlAsync(
+            $"select pg_advisory_xact_lock(hashtextextended({$"chosen{form.ClientId:N}{external}"}, 0))",
+            stop
+        );
         var kind = await db.Sources.Where(s => s.Id == form.SourceId).Select(s => s.Kind).SingleAsync(stop);
-        return await db.Forms.Where(f => f.ClientId == form.ClientId && f.SourceId != form.SourceId && f.ExternalId == external && f.State == FormState.Receiving)
-            .Join(db.Sources.Where(s => s.Kind == kind), f => f.SourceId, s => s.Id, (_, s) => s.Name).FirstOrDefaultAsync(stop);
+        return await db
+            .Forms.Where(f =>
+                f.ClientId == form.ClientId
+                && f.SourceId != form.SourceId
+                && f.ExternalId == external
+                && f.State == FormState.Receiving
+            )
+            .Join(db.Sources.Where(s => s.Kind == kind), f => f.SourceId, s => s.Id, (_, s) => s.Name)
+            .FirstOrDefaultAsync(stop);
     }
 
     /// <summary>A form with a key of its own.</summary>
     public static Form Fresh(Guid clientId, Guid sourceId, string name, IReadOnlyList<FormField> fields, Instant now) =>
-        new() { Id = Guid.CreateVersion7(), ClientId = clientId, SourceId = sourceId, Key = Keys.New(), Name = name, Fields = fields, MadeAt = now };
+        new()
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = clientId,
+            SourceId = sourceId,
+            Key = Keys.New(),
+            Name = name,
+            Fields = fields,
+            MadeAt = now,
+        };
 
     /// <summary>Stores the map that the form's own fields say, where they say enough; else its submissions wait.</summary>
     public static void ConfirmObvious(AppDb db, Form form, Guid? by, Instant now, int version = 1)
     {
-        if (ObviousMap.Of(form.Fields) is not { } map) return;
-        db.FormMaps.Add(new()
-        {
-            Id = Guid.CreateVersion7(),
-            ClientId = form.ClientId,
-            FormId = form.Id,
-            Version = version,
-            Status = MapStatus.Confirmed,
-            Map = map,
-            MadeAt = now,
-            ConfirmedBy = by,
-            ConfirmedAt = now,
-        });
+        if (ObviousMap.Of(form.Fields) is not { } map)
+            return;
+        db.FormMaps.Add(
+            new()
+            {
+                Id = Guid.CreateVersion7(),
+                ClientId = form.ClientId,
+                FormId = form.Id,
+                Version = version,
+                Status = MapStatus.Confirmed,
+                Map = map,
+                MadeAt = now,
+                ConfirmedBy = by,
+                ConfirmedAt = now,
+            }
+        );
     }
 }
 

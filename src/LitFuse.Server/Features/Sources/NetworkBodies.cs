@@ -14,7 +14,8 @@ public static class NetworkBodies
         {
             return JsonSerializer.Deserialize<T>(raw.Span, CoreJson.Options);
         }
-        catch (Exception e) when (e is JsonException or NodaTime.Text.UnparsableValueException or InvalidOperationException)
+        catch (Exception e)
+            when (e is JsonException or NodaTime.Text.UnparsableValueException or InvalidOperationException)
         {
             return null;
         }

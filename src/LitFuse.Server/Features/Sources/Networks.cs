@@ -17,7 +17,14 @@ public sealed record NetworkAccess(Uri BaseUrl, string Token);
 public sealed record NetworkAccount(string Account, IReadOnlyList<string> Granted, Instant? ExpiresAt);
 
 /// <summary>A form as its network describes it.</summary>
-public sealed record NetworkForm(string Id, ChosenPlace Place, string Name, string AdState, bool Archived, IReadOnlyList<FormField> Fields);
+public sealed record NetworkForm(
+    string Id,
+    ChosenPlace Place,
+    string Name,
+    string AdState,
+    bool Archived,
+    IReadOnlyList<FormField> Fields
+);
 
 /// <summary>One body that a network was asked for.</summary>
 public sealed record NetworkBody(string FormId, byte[] Raw);
@@ -43,7 +50,11 @@ public interface INetwork
 
     /// <summary>Their forms, archived ones too.</summary>
     /// <exception cref="NetworkTroubleException">As above.</exception>
-    Task<IReadOnlyList<NetworkForm>> FormsAsync(NetworkAccess access, IReadOnlyList<ChosenPlace> places, CancellationToken stop);
+    Task<IReadOnlyList<NetworkForm>> FormsAsync(
+        NetworkAccess access,
+        IReadOnlyList<ChosenPlace> places,
+        CancellationToken stop
+    );
 }
 
 /// <summary>A network that tells us of each submission, whose answers we then fetch.</summary>
@@ -51,7 +62,13 @@ public interface INotifyingNetwork : INetwork
 {
     /// <summary>Asks to be told, at <paramref name="address"/>, signed with <paramref name="secret"/>.</summary>
     /// <exception cref="NetworkTroubleException">It will not.</exception>
-    Task ListenAsync(NetworkAccess access, IReadOnlyList<ChosenPlace> places, string address, string secret, CancellationToken stop);
+    Task ListenAsync(
+        NetworkAccess access,
+        IReadOnlyList<ChosenPlace> places,
+        string address,
+        string secret,
+        CancellationToken stop
+    );
 
     /// <summary>Reads a notice: of which form, and which submission.</summary>
     (string FormId, string Id)? ReadNotice(ReadOnlyMemory<byte> body);
@@ -69,7 +86,12 @@ public interface IPolledNetwork : INetwork
 
     /// <summary>The next page after <paramref name="cursor"/>.</summary>
     /// <exception cref="NetworkTroubleException">It cannot be had.</exception>
-    Task<PolledPage> PollAsync(NetworkAccess access, IReadOnlyList<ChosenPlace> places, string? cursor, CancellationToken stop);
+    Task<PolledPage> PollAsync(
+        NetworkAccess access,
+        IReadOnlyList<ChosenPlace> places,
+        string? cursor,
+        CancellationToken stop
+    );
 }
 
 /// <summary>A submission as the place that it was sent at lists it.</summary>
@@ -80,7 +102,13 @@ public sealed record ListedSubmission(string FormId, string Id, Instant SentAt, 
 /// <param name="Access">To the network; for a kind that offers files, with the key that is ours.</param>
 /// <param name="Forms">By the network's ids.</param>
 /// <param name="DailyFile">Where its file of a day is; <c>{date}</c> stands for the day.</param>
-public sealed record ListingAsk(NetworkAccess Access, IReadOnlyList<string> Forms, string? DailyFile, Instant From, Instant To)
+public sealed record ListingAsk(
+    NetworkAccess Access,
+    IReadOnlyList<string> Forms,
+    string? DailyFile,
+    Instant From,
+    Instant To
+)
 {
     private const int MostPages = 500;
 
@@ -88,8 +116,12 @@ public sealed record ListingAsk(NetworkAccess Access, IReadOnlyList<string> Form
     /// <exception cref="NetworkTroubleException">It has no end.</exception>
     public static IEnumerable<int> Pages()
     {
-        for (var page = 0; page < MostPages; page++) yield return page;
-        throw new NetworkTroubleException(NetworkTrouble.Temporary, $"lists without end: {MostPages} pages of one form were read, and it says that there are more");
+        for (var page = 0; page < MostPages; page++)
+            yield return page;
+        throw new NetworkTroubleException(
+            NetworkTrouble.Temporary,
+            $"lists without end: {MostPages} pages of one form were read, and it says that there are more"
+        );
     }
 }
 
@@ -142,28 +174,58 @@ public sealed class NetworkHttp(HttpClient http)
     private const int MostAnswer = 8 * 1024 * 1024;
 
     /// <summary>Gets a body as it is.</summary>
-    public Task<byte[]> GetAsync(NetworkAccess access, string path, CancellationToken stop) => SendAsync(access, new(HttpMethod.Get, new Uri(access.BaseUrl, path)), stop);
+    public Task<byte[]> GetAsync(NetworkAccess access, string path, CancellationToken stop) =>
+        SendAsync(access, new(HttpMethod.Get, new Uri(access.BaseUrl, path)), stop);
 
     /// <summary>Gets JSON.</summary>
-    public async Task<T> GetAsync<T>(NetworkAccess access, string path, CancellationToken stop) => Read<T>(await GetAsync(access, path, stop));
+    public async Task<T> GetAsync<T>(NetworkAccess access, string path, CancellationToken stop) =>
+        Read<T>(await GetAsync(access, path, stop));
 
     /// <summary>Posts JSON.</summary>
     public Task PostAsync<T>(NetworkAccess access, string path, T body, CancellationToken stop) =>
-        SendAsync(access, new(HttpMethod.Post, new Uri(access.BaseUrl, path)) { Content = JsonContent.Create(body, options: CoreJson.Options) }, stop);
+        SendAsync(
+            access,
+            new(HttpMethod.Post, new Uri(access.BaseUrl, path))
+            {
+                Content = JsonContent.Create(body, options: CoreJson.Options),
+            },
+            stop
+        );
 
     /// <summary>Posts JSON and reads what is answered.</summary>
-    public async Task<TAnswer> PostAsync<T, TAnswer>(NetworkAccess access, string path, T body, CancellationToken stop) =>
-        Read<TAnswer>(await SendAsync(access, new(HttpMethod.Post, new Uri(access.BaseUrl, path)) { Content = JsonContent.Create(body, options: CoreJson.Options) }, stop));
+    public async Task<TAnswer> PostAsync<T, TAnswer>(
+        NetworkAccess access,
+        string path,
+        T body,
+        CancellationToken stop
+    ) =>
+        Read<TAnswer>(
+            await SendAsync(
+                access,
+                new(HttpMethod.Post, new Uri(access.BaseUrl, path))
+                {
+                    Content = JsonContent.Create(body, options: CoreJson.Options),
+                },
+                stop
+            )
+        );
 
     /// <summary>Exchanges a code for a token (RFC 6749 §4.1.3, with PKCE, RFC 7636).</summary>
-    public async Task<NetworkToken> ExchangeAsync(Uri address, IReadOnlyDictionary<string, string> form, CancellationToken stop) =>
-        Read<NetworkToken>(await SendAsync(null, new(HttpMethod.Post, address) { Content = new FormUrlEncodedContent(form) }, stop));
+    public async Task<NetworkToken> ExchangeAsync(
+        Uri address,
+        IReadOnlyDictionary<string, string> form,
+        CancellationToken stop
+    ) =>
+        Read<NetworkToken>(
+            await SendAsync(null, new(HttpMethod.Post, address) { Content = new FormUrlEncodedContent(form) }, stop)
+        );
 
     private async Task<byte[]> SendAsync(NetworkAccess? access, HttpRequestMessage request, CancellationToken stop)
     {
         using (request)
         {
-            if (access is not null) request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", access.Token);
+            if (access is not null)
+                request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", access.Token);
             try
             {
                 using var answer = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, stop);
@@ -176,7 +238,10 @@ public sealed class NetworkHttp(HttpClient http)
             }
             catch (HttpRequestException e)
             {
-                throw new NetworkTroubleException(NetworkTrouble.Temporary, "could not be reached: " + e.GetBaseException().Message);
+                throw new NetworkTroubleException(
+                    NetworkTrouble.Temporary,
+                    "could not be reached: " + e.GetBaseException().Message
+                );
             }
             catch (OperationCanceledException) when (!stop.IsCancellationRequested)
             {
@@ -184,7 +249,10 @@ public sealed class NetworkHttp(HttpClient http)
             }
             catch (IOException e)
             {
-                throw new NetworkTroubleException(NetworkTrouble.Temporary, "broke off: " + e.GetBaseException().Message);
+                throw new NetworkTroubleException(
+                    NetworkTrouble.Temporary,
+                    "broke off: " + e.GetBaseException().Message
+                );
             }
         }
     }
@@ -192,7 +260,10 @@ public sealed class NetworkHttp(HttpClient http)
     private static NetworkTroubleException Trouble(HttpStatusCode status, byte[] body)
     {
         var (code, detail) = Problem(body);
-        var said = string.Create(System.Globalization.CultureInfo.InvariantCulture, $"answered {(int)status}{(detail is null ? "" : ": " + detail)}");
+        var said = string.Create(
+            System.Globalization.CultureInfo.InvariantCulture,
+            $"answered {(int)status}{(detail is null ? "" : ": " + detail)}"
+        );
         return new(
             (status, code) switch
             {
@@ -200,10 +271,17 @@ public sealed class NetworkHttp(HttpClient http)
                 (_, "access-withdrawn") => NetworkTrouble.Withdrawn,
                 (HttpStatusCode.Unauthorized, _) => NetworkTrouble.Withdrawn,
                 (HttpStatusCode.Forbidden, _) => NetworkTrouble.NotPermitted,
-                (HttpStatusCode.NotFound or HttpStatusCode.Gone or HttpStatusCode.BadRequest or HttpStatusCode.UnprocessableEntity, _) => NetworkTrouble.Gone,
+                (
+                    HttpStatusCode.NotFound
+                        or HttpStatusCode.Gone
+                        or HttpStatusCode.BadRequest
+                        or HttpStatusCode.UnprocessableEntity,
+                    _
+                ) => NetworkTrouble.Gone,
                 _ => NetworkTrouble.Temporary,
             },
-            said);
+            said
+        );
     }
 
     private static (string? Code, string? Detail) Problem(byte[] body)
@@ -211,7 +289,12 @@ public sealed class NetworkHttp(HttpClient http)
         try
         {
             using var document = JsonDocument.Parse(body);
-            string? Text(string name) => document.RootElement.ValueKind == JsonValueKind.Object && document.RootElement.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
+            string? Text(string name) =>
+                document.RootElement.ValueKind == JsonValueKind.Object
+                && document.RootElement.TryGetProperty(name, out var value)
+                && value.ValueKind == JsonValueKind.String
+                    ? value.GetString()
+                    : null;
             return (Text("code"), Text("detail") ?? Text("error_description"));
         }
         catch (JsonException)
@@ -228,7 +311,8 @@ public sealed class NetworkHttp(HttpClient http)
         int read;
         while ((read = await stream.ReadAsync(buffer, stop)) > 0)
         {
-            if (all.Length + read > MostAnswer) throw new NetworkTroubleException(NetworkTrouble.Gone, "answered with more than 8 MB");
+            if (all.Length + read > MostAnswer)
+                throw new NetworkTroubleException(NetworkTrouble.Gone, "answered with more than 8 MB");
             all.Write(buffer, 0, read);
         }
 
@@ -239,11 +323,15 @@ public sealed class NetworkHttp(HttpClient http)
     {
         try
         {
-            return JsonSerializer.Deserialize<T>(body, CoreJson.Options) ?? throw new NetworkTroubleException(NetworkTrouble.Temporary, "answered with nothing");
+            return JsonSerializer.Deserialize<T>(body, CoreJson.Options)
+                ?? throw new NetworkTroubleException(NetworkTrouble.Temporary, "answered with nothing");
         }
         catch (JsonException e)
         {
-            throw new NetworkTroubleException(NetworkTrouble.Temporary, "answered with something that is not what it says: " + e.Message);
+            throw new NetworkTroubleException(
+                NetworkTrouble.Temporary,
+                "answered with something that is not what it says: " + e.Message
+            );
         }
     }
 }
@@ -252,4 +340,5 @@ public sealed class NetworkHttp(HttpClient http)
 public sealed record NetworkToken(
     [property: System.Text.Json.Serialization.JsonPropertyName("access_token")] string AccessToken,
     [property: System.Text.Json.Serialization.JsonPropertyName("expires_in")] long? ExpiresIn,
-    string? Scope);
+    string? Scope
+);

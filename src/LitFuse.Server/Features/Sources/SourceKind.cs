@@ -33,7 +33,16 @@ public sealed record PermissionNeed(string Key, string Name, string Without);
 /// <param name="Guide">Getting access, step by step.</param>
 /// <param name="MakesForms">Its forms are made here, rather than found there.</param>
 public sealed record SourceKindCard(
-    string Kind, string Name, string What, string Arrives, AccessBy Access, string PlaceWord, IReadOnlyList<PermissionNeed> Permissions, IReadOnlyList<string> Guide, bool MakesForms);
+    string Kind,
+    string Name,
+    string What,
+    string Arrives,
+    AccessBy Access,
+    string PlaceWord,
+    IReadOnlyList<PermissionNeed> Permissions,
+    IReadOnlyList<string> Guide,
+    bool MakesForms
+);
 
 /// <summary>A request at the door, as far as proving its sender goes.</summary>
 public readonly record struct DoorCall(IHeaderDictionary Headers, ReadOnlyMemory<byte> Body, Instant Now);
@@ -48,7 +57,11 @@ public abstract class SourceKind
     /// <param name="picks">Fields picked from it, for kinds that pick.</param>
     /// <param name="contentType">As sent.</param>
     /// <param name="raw">As it came.</param>
-    public virtual ValueTask<Payload> ReadAsync(IReadOnlyList<Pick> picks, string contentType, ReadOnlyMemory<byte> raw) => RawBody.ReadAsync(contentType, raw);
+    public virtual ValueTask<Payload> ReadAsync(
+        IReadOnlyList<Pick> picks,
+        string contentType,
+        ReadOnlyMemory<byte> raw
+    ) => RawBody.ReadAsync(contentType, raw);
 
     /// <summary>Why a sender has not proved itself with <paramref name="secret"/>, or <c>null</c>.</summary>
     public virtual string? Refuse(string secret, DoorCall call) => null;
@@ -60,7 +73,8 @@ public abstract class SourceKind
     public virtual IReadOnlyList<FormField> Learn(ReadOnlyMemory<byte> raw) => [];
 
     /// <summary>The row of a file it offers, read as the body it pushes would be.</summary>
-    public virtual ReadOnlyMemory<byte> OfRow(IReadOnlyDictionary<string, string> row) => System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(row, Core.CoreJson.Options);
+    public virtual ReadOnlyMemory<byte> OfRow(IReadOnlyDictionary<string, string> row) =>
+        System.Text.Json.JsonSerializer.SerializeToUtf8Bytes(row, Core.CoreJson.Options);
 }
 
 /// <summary>All kinds of source that there are.</summary>

@@ -11,17 +11,30 @@ namespace LitFuse.Server.Features.Sources;
 public sealed class SubmissionReader(SourceKinds kinds)
 {
     /// <summary>Reads a submission of one of the client's forms.</summary>
-    public ValueTask<Payload> ReadAsync(ClientSetup setup, Submission submission) => ReadAsync(setup.SourceKinds[submission.FormId], setup.Forms[submission.FormId].Picks, submission);
+    public ValueTask<Payload> ReadAsync(ClientSetup setup, Submission submission) =>
+        ReadAsync(setup.SourceKinds[submission.FormId], setup.Forms[submission.FormId].Picks, submission);
 
     /// <summary>Reads a submission of a source of this kind.</summary>
-    public ValueTask<Payload> ReadAsync(string kind, IReadOnlyList<Pick> picks, Submission submission) => kinds.Of(kind).ReadAsync(picks, submission.ContentType, submission.Raw);
+    public ValueTask<Payload> ReadAsync(string kind, IReadOnlyList<Pick> picks, Submission submission) =>
+        kinds.Of(kind).ReadAsync(picks, submission.ContentType, submission.Raw);
 
     /// <summary>A submission as something that happened, as fuses pick it, with what it says.</summary>
     public async ValueTask<AskedBy> AskedAsync(ClientSetup setup, Submission submission)
     {
         var form = setup.Forms[submission.FormId];
         var answers = (await ReadAsync(setup, submission)).Answers;
-        return new(form, answers, LeadFactsReader.Sent(Core.Fuses.EventKeys.Submission, form, answers, setup.SourceNames.GetValueOrDefault(form.Id) ?? "", submission.AskedAt, page: Envelope.Read(submission.Envelope)?.Page));
+        return new(
+            form,
+            answers,
+            LeadFactsReader.Sent(
+                Core.Fuses.EventKeys.Submission,
+                form,
+                answers,
+                setup.SourceNames.GetValueOrDefault(form.Id) ?? "",
+                submission.AskedAt,
+                page: Envelope.Read(submission.Envelope)?.Page
+            )
+        );
     }
 }
 

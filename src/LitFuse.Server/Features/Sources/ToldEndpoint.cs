@@ -15,13 +15,32 @@ public static class ToldEndpoint
 
     /// <summary>Maps it.</summary>
     public static void Map(IEndpointRouteBuilder app) =>
-        app.MapPost("/told/{sourceKey}", TakeAsync).OpenToAnyone("networks call it; each notice is signed with its source's secret")
-            .WithTags("Intake").WithSummary("A network's signed notice of a submission").WithDescription("Signed by the Standard Webhooks scheme. Answers 202 once the notice is on disk; the answers are fetched after that.");
+        app.MapPost("/told/{sourceKey}", TakeAsync)
+            .OpenToAnyone("networks call it; each notice is signed with its source's secret")
+            .WithTags("Intake")
+            .WithSummary("A network's signed notice of a submission")
+            .WithDescription(
+                "Signed by the Standard Webhooks scheme. Answers 202 once the notice is on disk; the answers are fetched after that."
+            );
 
     private static async Task<Results<Accepted, ProblemHttpResult>> TakeAsync(
-        string sourceKey, HttpContext http, FormDirectory directory, DoorCounts counts, IntakeGate gate, AppDb db, ClientScope scope, Signals signals, TimeProvider time, CancellationToken stop)
+        string sourceKey,
+        HttpContext http,
+        FormDirectory directory,
+        DoorCounts counts,
+        IntakeGate gate,
+        AppDb db,
+        ClientScope scope,
+        Signals signals,
+        TimeProvider time,
+        CancellationToken stop
+    )
     {
-        if (await directory.SourceAsync(sourceKey, stop) is not { Secret: { } secret, Kind: INotifyingNetwork network } source) return Problems.NotThere.Because();
+        if (
+            await directory.SourceAsync(sourceKey, stop)
+            is not { Secret: { } secret, Kind: INotifyingNetwork network } source
+        )
+            return Problems.NotThere.Because();
         var from = http.Connection.RemoteIpAddress?.ToString() ?? "";
         if (gate.WaitFor(source.SourceId, from) is { } wait)
         {
@@ -31,7 +50,8 @@ public static class ToldEndpoint
 
         var body = new byte[MostBytes + 1];
         var length = await http.Request.Body.ReadAtLeastAsync(body, body.Length, throwOnEndOfStream: false, stop);
-        if (length > MostBytes) return Problems.TooBig.Because("A notice has at most 16 KB.");
+        if (length > MostBytes)
+            return Problems.TooBig.Because("A notice has at most 16 KB.");
         ProblemHttpResult Refuse(ProblemKind kind, string why)
         {
             counts.Refused(source.ClientId, source.SourceId, null, kind, why, from);
@@ -40,7 +60,18 @@ public static class ToldEndpoint
 
         var headers = http.Request.Headers;
         var now = time.Now();
-        if (WebhookSignature.Fault(WebhookSignature.KeyOf(secret), headers["webhook-id"], headers["webhook-timestamp"], headers["webhook-signature"], body.AsSpan(0, length), now) is { } fault) return Refuse(Problems.BadSignature, fault);
+        if (
+            WebhookSignature.Fault(
+                WebhookSignature.KeyOf(secret),
+                headers["webhook-id"],
+                headers["webhook-timestamp"],
+                headers["webhook-signature"],
+                body.AsSpan(0, length),
+                now
+            ) is
+            { } fault
+        )
+            return Refuse(Problems.BadSignature, fault);
         (string FormId, string Id)? notice = null;
         try
         {
@@ -51,10 +82,23 @@ public static class ToldEndpoint
             return Refuse(Problems.BadInput, $"The notice is not readable: {e.Message}");
         }
 
-        if (notice is not var (formId, id)) return Refuse(Problems.BadInput, "The notice names no form or no submission.");
-        if (formId.Contains('\0', StringComparison.Ordinal) || id.Contains('\0', StringComparison.Ordinal)) return Refuse(Problems.BadInput, "The notice names a form or a submission that cannot be.");
+        if (notice is not var (formId, id))
+            return Refuse(Problems.BadInput, "The notice names no form or no submission.");
+        if (formId.Contains('\0', StringComparison.Ordinal) || id.Contains('\0', StringComparison.Ordinal))
+            return Refuse(Problems.BadInput, "The notice names a form or a submission that cannot be.");
         scope.OpenTo([source.ClientId]);
-        db.SourceNotices.Add(new() { Id = Guid.CreateVersion7(), ClientId = source.ClientId, SourceId = source.SourceId, ExternalForm = formId, ExternalId = id, ToldAt = now, DueAt = now });
+        db.SourceNotices.Add(
+            new()
+            {
+                Id = Guid.CreateVersion7(),
+                ClientId = source.ClientId,
+                SourceId = source.SourceId,
+                ExternalForm = formId,
+                ExternalId = id,
+                ToldAt = now,
+                DueAt = now,
+            }
+        );
         await db.SaveChangesAsync(stop);
         await db.WakeAsync("notices", stop);
         signals.Notices.Pulse();

@@ -1,6 +1,6 @@
 using LitFuse.Core.Identity;
-using LitFuse.Server.Engine;
 using LitFuse.Server.Delivery;
+using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Leads;
 using LitFuse.Server.Platform;
@@ -33,7 +33,10 @@ public static class TestLeadsEndpoints
         tests.MapGet("/addresses", GetAsync).Needs(Act.BeHere).WithSummary("Where my own tests go");
         tests.MapPut("/addresses", SetAsync).Needs(Act.BeHere).WithSummary("Say where my own tests go");
         tests.MapGet("/", CountAsync).Needs(Act.SeeLeads).WithSummary("How many test leads there are");
-        tests.MapPost("/sweep", SweepAsync).Needs(Act.EditSources).WithSummary("Take all test leads away, here and, where a service can, out there");
+        tests
+            .MapPost("/sweep", SweepAsync)
+            .Needs(Act.EditSources)
+            .WithSummary("Take all test leads away, here and, where a service can, out there");
     }
 
     private static async Task<Ok<MyTestAddresses>> GetAsync(HttpContext http, AppDb db, CancellationToken stop)
@@ -42,32 +45,78 @@ public static class TestLeadsEndpoints
         return TypedResults.Ok(new MyTestAddresses(me.TestPhone, me.TestEmail, me.TestPerson));
     }
 
-    private static async Task<Results<Ok<MyTestAddresses>, ProblemHttpResult>> SetAsync(MyTestAddresses set, HttpContext http, AppDb db, ClientScope scope, CancellationToken stop)
+    private static async Task<Results<Ok<MyTestAddresses>, ProblemHttpResult>> SetAsync(
+        MyTestAddresses set,
+        HttpContext http,
+        AppDb db,
+        ClientScope scope,
+        CancellationToken stop
+    )
     {
         var me = await db.Users.SingleAsync(u => u.Id == Access.UserId(http.User), stop);
-        var country = await db.Clients.Where(c => scope.Ids.Contains(c.Id)).OrderBy(c => c.Name).Select(c => c.Country).FirstAsync(stop);
+        var country = await db
+            .Clients.Where(c => scope.Ids.Contains(c.Id))
+            .OrderBy(c => c.Name)
+            .Select(c => c.Country)
+            .FirstAsync(stop);
         var phone = PhoneReader.Read(set.Phone, country);
-        if (phone.Fault is not null) return Problems.Bad("phone", phone.Fault + ".");
+        if (phone.Fault is not null)
+            return Problems.Bad("phone", phone.Fault + ".");
         var email = EmailReader.Read(set.Email);
-        if (email.Fault is not null) return Problems.Bad("email", email.Fault + ".");
-        if (set.Person is { Length: > 100 }) return Problems.Bad("person", "At most 100 characters.");
-        (me.TestPhone, me.TestEmail, me.TestPerson) = (phone.Phone?.E164, email.Email, string.IsNullOrWhiteSpace(set.Person) ? null : set.Person.Trim());
+        if (email.Fault is not null)
+            return Problems.Bad("email", email.Fault + ".");
+        if (set.Person is { Length: > 100 })
+            return Problems.Bad("person", "At most 100 characters.");
+        (me.TestPhone, me.TestEmail, me.TestPerson) = (
+            phone.Phone?.E164,
+            email.Email,
+            string.IsNullOrWhiteSpace(set.Person) ? null : set.Person.Trim()
+        );
         await db.SaveChangesAsync(stop);
         return TypedResults.Ok(new MyTestAddresses(me.TestPhone, me.TestEmail, me.TestPerson));
     }
 
-    private static async Task<Results<Ok<TestCount>, ProblemHttpResult>> CountAsync(AppDb db, ClientScope scope, CancellationToken stop, string? client = null) =>
-        await db.ChosenAsync(scope, client, stop) is { } clients ? TypedResults.Ok(new TestCount(await db.Leads.CountAsync(l => clients.Contains(l.ClientId) && l.Test, stop))) : Problems.NotThere.Because($"There is no client '{client}' for you.");
+    private static async Task<Results<Ok<TestCount>, ProblemHttpResult>> CountAsync(
+        AppDb db,
+        ClientScope scope,
+        CancellationToken stop,
+        string? client = null
+    ) =>
+        await db.ChosenAsync(scope, client, stop) is { } clients
+            ? TypedResults.Ok(
+                new TestCount(await db.Leads.CountAsync(l => clients.Contains(l.ClientId) && l.Test, stop))
+            )
+            : Problems.NotThere.Because($"There is no client '{client}' for you.");
 
-    private static async Task<Results<Ok<Swept>, ProblemHttpResult>> SweepAsync(AppDb db, ClientScope scope, ConnectorKinds connectors, ConnectionOpener opener, CancellationToken stop, string? client = null)
+    private static async Task<Results<Ok<Swept>, ProblemHttpResult>> SweepAsync(
+        AppDb db,
+        ClientScope scope,
+        ConnectorKinds connectors,
+        ConnectionOpener opener,
+        CancellationToken stop,
+        string? client = null
+    )
     {
-        if (await db.ChosenAsync(scope, client, stop) is not { } clients) return Problems.NotThere.Because($"There is no client '{client}' for you.");
-        var ids = await db.Leads.IgnoreQueryFilters().Where(l => clients.Contains(l.ClientId) && l.Test).OrderBy(l => l.Id).Select(l => l.Id).Take(MostAtOnce).ToListAsync(stop);
+        if (await db.ChosenAsync(scope, client, stop) is not { } clients)
+            return Problems.NotThere.Because($"There is no client '{client}' for you.");
+        var ids = await db
+            .Leads.IgnoreQueryFilters()
+            .Where(l => clients.Contains(l.ClientId) && l.Test)
+            .OrderBy(l => l.Id)
+            .Select(l => l.Id)
+            .Take(MostAtOnce)
+            .ToListAsync(stop);
         var (back, stays, failed) = await OutThereAsync(db, ids, connectors, opener, stop);
 
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        foreach (var clientId in clients.Order()) await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))", stop);
-        var owners = (await HeldLead.ManyAsync(db, ids, stop, mergedToo: true)).Select(l => new { l.Id, l.Lead.ClientId }).ToList();
+        foreach (var clientId in clients.Order())
+            await db.Database.ExecuteSqlAsync(
+                $"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))",
+                stop
+            );
+        var owners = (await HeldLead.ManyAsync(db, ids, stop, mergedToo: true))
+            .Select(l => new { l.Id, l.Lead.ClientId })
+            .ToList();
         db.ChangeTracker.Clear();
         await db.Story.Where(s => ids.Contains(s.LeadId)).ExecuteDeleteAsync(stop);
         await db.Calls.Where(c => ids.Contains(c.LeadId)).ExecuteDeleteAsync(stop);
@@ -83,30 +132,58 @@ public static class TestLeadsEndpoints
         await db.LeadContacts.Where(c => ids.Contains(c.LeadId)).ExecuteDeleteAsync(stop);
         await db.Submissions.Where(s => s.LeadId != null && ids.Contains(s.LeadId.Value)).ExecuteDeleteAsync(stop);
         // Tests that never became leads: held, refused, waiting.
-        await db.Submissions.Where(s => clients.Contains(s.ClientId) && s.Test && s.LeadId == null && s.Status != Intake.SubmissionStatus.Received).ExecuteDeleteAsync(stop);
+        await db
+            .Submissions.Where(s =>
+                clients.Contains(s.ClientId)
+                && s.Test
+                && s.LeadId == null
+                && s.Status != Intake.SubmissionStatus.Received
+            )
+            .ExecuteDeleteAsync(stop);
         await db.Leads.IgnoreQueryFilters().Where(l => ids.Contains(l.Id) && l.Test).ExecuteDeleteAsync(stop);
-        foreach (var owner in owners) db.Tell(owner.ClientId, ChangeKind.Lead, owner.Id);
+        foreach (var owner in owners)
+            db.Tell(owner.ClientId, ChangeKind.Lead, owner.Id);
         await db.SaveAndTellAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new Swept(owners.Count, back, stays, failed));
     }
 
-    private static async Task<(int Back, int Stays, IReadOnlyList<string> Failed)> OutThereAsync(AppDb db, List<Guid> leads, ConnectorKinds connectors, ConnectionOpener opener, CancellationToken stop)
+    private static async Task<(int Back, int Stays, IReadOnlyList<string> Failed)> OutThereAsync(
+        AppDb db,
+        List<Guid> leads,
+        ConnectorKinds connectors,
+        ConnectionOpener opener,
+        CancellationToken stop
+    )
     {
-        var sent = await db.Deliveries.AsNoTracking().Where(d => leads.Contains(d.LeadId) && d.Status == DeliveryStatus.Done && d.Reference != null).ToListAsync(stop);
-        var connections = await db.Connections.AsNoTracking().Where(c => sent.Select(s => s.ConnectionId).Contains(c.Id)).ToDictionaryAsync(c => c.Id, stop);
+        var sent = await db
+            .Deliveries.AsNoTracking()
+            .Where(d => leads.Contains(d.LeadId) && d.Status == DeliveryStatus.Done && d.Reference != null)
+            .ToListAsync(stop);
+        var connections = await db
+            .Connections.AsNoTracking()
+            .Where(c => sent.Select(s => s.ConnectionId).Contains(c.Id))
+            .ToDictionaryAsync(c => c.Id, stop);
         var (back, stays, failed) = (0, 0, new Dictionary<string, int>(StringComparer.Ordinal));
         foreach (var delivery in sent)
         {
             var connection = connections[delivery.ConnectionId];
             try
             {
-                var gone = await connectors.Of(connection.Kind).SweepAsync(opener.Open(connection), delivery.Kind, delivery.Reference!, stop);
-                if (gone is null) stays++;
-                else if (gone == true) back++;
-                else Count($"{connection.Name} did not take it back");
+                var gone = await connectors
+                    .Of(connection.Kind)
+                    .SweepAsync(opener.Open(connection), delivery.Kind, delivery.Reference!, stop);
+                if (gone is null)
+                    stays++;
+                else if (gone == true)
+                    back++;
+                else
+                    Count($"{connection.Name} did not take it back");
             }
-            catch (Exception e) when (e is HttpRequestException or IOException || (e is OperationCanceledException && !stop.IsCancellationRequested))
+            catch (Exception e)
+                when (e is HttpRequestException or IOException
+                    || (e is OperationCanceledException && !stop.IsCancellationRequested)
+                )
             {
                 Count($"{connection.Name} could not be reached");
             }

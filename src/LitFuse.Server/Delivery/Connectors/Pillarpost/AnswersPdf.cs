@@ -9,7 +9,9 @@ namespace LitFuse.Server.Delivery.Connectors.Pillarpost;
 /// <summary>What somebody answered, as pages (ISO 32000): the client's name, who asked and when, each answer under its question.</summary>
 public static class AnswersPdf
 {
-    private const double Left = 64, Top = 72, Bottom = 64;
+    private const double Left = 64,
+        Top = 72,
+        Bottom = 64;
     private const int MostPages = 20;
     private static readonly Lazy<bool> Family = new(() =>
     {
@@ -22,7 +24,12 @@ public static class AnswersPdf
     /// <param name="title">What it is.</param>
     /// <param name="asked">When they asked, on the clock of the client.</param>
     /// <param name="answers">Labels and values.</param>
-    public static byte[] Of(string client, string title, ZonedDateTime asked, IReadOnlyList<KeyValuePair<string, string>> answers)
+    public static byte[] Of(
+        string client,
+        string title,
+        ZonedDateTime asked,
+        IReadOnlyList<KeyValuePair<string, string>> answers
+    )
     {
         _ = Family.Value;
         using var document = new PdfDocument();
@@ -32,7 +39,13 @@ public static class AnswersPdf
         sheet.Write(client, sheet.Head, XBrushes.Black, after: 2);
         sheet.Rule(1.5);
         sheet.Write(title, sheet.Title, XBrushes.Black, after: 2);
-        sheet.Write(asked.ToString("dddd d MMMM uuuu, HH:mm", System.Globalization.CultureInfo.InvariantCulture) + $" ({asked.Zone.Id})", sheet.Small, Sheet.Second, after: 16);
+        sheet.Write(
+            asked.ToString("dddd d MMMM uuuu, HH:mm", System.Globalization.CultureInfo.InvariantCulture)
+                + $" ({asked.Zone.Id})",
+            sheet.Small,
+            Sheet.Second,
+            after: 16
+        );
         foreach (var (label, value) in answers)
         {
             sheet.Rule(0.5);
@@ -69,8 +82,15 @@ public static class AnswersPdf
         {
             foreach (var line in words.ReplaceLineEndings("\n").Split('\n').SelectMany(p => Broken(p, font)))
             {
-                if (!Room(font.GetHeight())) return;
-                page!.DrawString(line, font, brush, new XRect(Left, at, Width, font.GetHeight()), XStringFormats.TopLeft);
+                if (!Room(font.GetHeight()))
+                    return;
+                page!.DrawString(
+                    line,
+                    font,
+                    brush,
+                    new XRect(Left, at, Width, font.GetHeight()),
+                    XStringFormats.TopLeft
+                );
                 at += font.GetHeight() * 1.15;
             }
 
@@ -79,8 +99,15 @@ public static class AnswersPdf
 
         public void Rule(double width)
         {
-            if (!Room(12)) return;
-            page!.DrawLine(new XPen(width > 1 ? XColors.Black : XColor.FromArgb(211, 216, 208), width), Left, at, Left + Width, at);
+            if (!Room(12))
+                return;
+            page!.DrawLine(
+                new XPen(width > 1 ? XColors.Black : XColor.FromArgb(211, 216, 208), width),
+                Left,
+                at,
+                Left + Width,
+                at
+            );
             at += width > 1 ? 22 : 6;
         }
 
@@ -91,8 +118,10 @@ public static class AnswersPdf
 
         private bool Room(double height)
         {
-            if (page is not null && at + height <= document.Pages[^1].Height.Point - Bottom) return true;
-            if (document.Pages.Count >= MostPages) return false;
+            if (page is not null && at + height <= document.Pages[^1].Height.Point - Bottom)
+                return true;
+            if (document.Pages.Count >= MostPages)
+                return false;
             page?.Dispose();
             var next = document.AddPage();
             next.Size = PdfSharp.PageSize.A4;
@@ -104,7 +133,8 @@ public static class AnswersPdf
         // At spaces; a word that is too long for a line, wherever it must be.
         private IEnumerable<string> Broken(string paragraph, XFont font)
         {
-            if (page is null) Room(1);
+            if (page is null)
+                Room(1);
             var line = new StringBuilder();
             foreach (var word in paragraph.Split(' '))
             {
@@ -126,29 +156,35 @@ public static class AnswersPdf
                     }
 
                     var cut = rest.Length - 1;
-                    while (cut > 1 && !Fits(rest[..cut], font)) cut = Math.Min(cut - 1, cut * 9 / 10);
-                    if (char.IsHighSurrogate(rest[cut - 1])) cut++;
+                    while (cut > 1 && !Fits(rest[..cut], font))
+                        cut = Math.Min(cut - 1, cut * 9 / 10);
+                    if (char.IsHighSurrogate(rest[cut - 1]))
+                        cut++;
                     yield return rest[..cut];
                     rest = rest[cut..];
-                    if (rest.Length == 0) break;
+                    if (rest.Length == 0)
+                        break;
                 }
             }
 
             yield return line.ToString();
         }
 
-        private bool Fits(string words, XFont font) => words.Length < 400 && page!.MeasureString(words, font).Width <= Width;
+        private bool Fits(string words, XFont font) =>
+            words.Length < 400 && page!.MeasureString(words, font).Width <= Width;
     }
 
     private sealed class OwnFonts : IFontResolver
     {
         public const string Family = "DejaVu Sans Condensed";
 
-        public FontResolverInfo? ResolveTypeface(string familyName, bool bold, bool italic) => new(bold ? "DejaVuSansCondensed-Bold.ttf" : "DejaVuSansCondensed.ttf");
+        public FontResolverInfo? ResolveTypeface(string familyName, bool bold, bool italic) =>
+            new(bold ? "DejaVuSansCondensed-Bold.ttf" : "DejaVuSansCondensed.ttf");
 
         public byte[]? GetFont(string faceName)
         {
-            using var font = typeof(AnswersPdf).Assembly.GetManifestResourceStream(faceName) ?? throw new InvalidOperationException($"The font {faceName} is not in the program.");
+            using var font = typeof(AnswersPdf).Assembly.GetManifestResourceStream(faceName)
+                ?? throw new InvalidOperationException($"The font {faceName} is not in the program.");
             var bytes = new byte[font.Length];
             font.ReadExactly(bytes);
             return bytes;

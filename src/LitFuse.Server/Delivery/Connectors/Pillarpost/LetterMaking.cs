@@ -15,14 +15,33 @@ public sealed class LetterMaking(Secrets secrets, PublicAddress address, Unsubsc
     private const int MostTo = 30;
     private const int MostCopies = 10;
     private const int LongestSubject = 250;
-    private static readonly HeaderId[] Signed = [HeaderId.From, HeaderId.To, HeaderId.Subject, HeaderId.Date, HeaderId.MessageId, HeaderId.ReplyTo, HeaderId.ListUnsubscribe, HeaderId.ListUnsubscribePost];
+    private static readonly HeaderId[] Signed =
+    [
+        HeaderId.From,
+        HeaderId.To,
+        HeaderId.Subject,
+        HeaderId.Date,
+        HeaderId.MessageId,
+        HeaderId.ReplyTo,
+        HeaderId.ListUnsubscribe,
+        HeaderId.ListUnsubscribePost,
+    ];
 
     /// <summary>The message, or why there is none.</summary>
     public (MimeMessage? Message, string? Fault) Make(ConnectionAccess access, Outgoing outgoing)
     {
         var own = outgoing.Settings.GetValueOrDefault("from");
-        if (!MailboxAddress.TryParse(string.IsNullOrWhiteSpace(own) ? access.Sender : own, out var from)) return (null, string.IsNullOrWhiteSpace(own) ? "the connection has no sender's address" : $"“{own}” is no sender’s address");
-        var message = new MimeMessage { Subject = PlainText.Line(outgoing.Settings.GetValueOrDefault("subject") ?? "", LongestSubject) };
+        if (!MailboxAddress.TryParse(string.IsNullOrWhiteSpace(own) ? access.Sender : own, out var from))
+            return (
+                null,
+                string.IsNullOrWhiteSpace(own)
+                    ? "the connection has no sender's address"
+                    : $"“{own}” is no sender’s address"
+            );
+        var message = new MimeMessage
+        {
+            Subject = PlainText.Line(outgoing.Settings.GetValueOrDefault("subject") ?? "", LongestSubject),
+        };
         message.From.Add(from);
         if (Addressed(outgoing, message) is { } fault)
         {
@@ -32,8 +51,15 @@ public sealed class LetterMaking(Secrets secrets, PublicAddress address, Unsubsc
 
         message.MessageId = $"{outgoing.Key}@{new Uri(address.Url).Host}";
         var words = outgoing.Settings.GetValueOrDefault("words") ?? "";
-        if (outgoing.Settings.TryGetValue("link", out var link)) words = words.Contains(OptInAsker.Link, StringComparison.Ordinal) ? words.Replace(OptInAsker.Link, secrets.Open(link), StringComparison.Ordinal) : words + "\n\n" + secrets.Open(link);
-        var letter = new LetterParts(words, message.Subject) { From = outgoing.Kind == StepKinds.TeamLetter ? null : outgoing.Client, Blocks = Blocks.Read(outgoing.Settings.GetValueOrDefault(StepKinds.BlocksKey)) };
+        if (outgoing.Settings.TryGetValue("link", out var link))
+            words = words.Contains(OptInAsker.Link, StringComparison.Ordinal)
+                ? words.Replace(OptInAsker.Link, secrets.Open(link), StringComparison.Ordinal)
+                : words + "\n\n" + secrets.Open(link);
+        var letter = new LetterParts(words, message.Subject)
+        {
+            From = outgoing.Kind == StepKinds.TeamLetter ? null : outgoing.Client,
+            Blocks = Blocks.Read(outgoing.Settings.GetValueOrDefault(StepKinds.BlocksKey)),
+        };
         if (outgoing.Kind == StepKinds.Letter)
         {
             letter = letter with { Unsubscribe = unsubscribe.For(outgoing.Lead) };
@@ -44,11 +70,21 @@ public sealed class LetterMaking(Secrets secrets, PublicAddress address, Unsubsc
         }
 
         var body = new BodyBuilder { TextBody = LetterHtml.TextOf(letter), HtmlBody = LetterHtml.Of(letter) };
-        foreach (var file in outgoing.Files) body.Attachments.Add(file.Name, file.Bytes, ContentType.TryParse(file.Type, out var type) ? type : new ContentType("application", "octet-stream"));
+        foreach (var file in outgoing.Files)
+            body.Attachments.Add(
+                file.Name,
+                file.Bytes,
+                ContentType.TryParse(file.Type, out var type) ? type : new ContentType("application", "octet-stream")
+            );
         if (Blocks.Read(outgoing.Settings.GetValueOrDefault(StepKinds.Pdf)) is { Count: > 0 } answers)
-            body.Attachments.Add("answers.pdf", AnswersPdf.Of(outgoing.Client, message.Subject, outgoing.At.InZone(outgoing.Zone), answers), new ContentType("application", "pdf"));
+            body.Attachments.Add(
+                "answers.pdf",
+                AnswersPdf.Of(outgoing.Client, message.Subject, outgoing.At.InZone(outgoing.Zone), answers),
+                new ContentType("application", "pdf")
+            );
         message.Body = body.ToMessageBody();
-        if (access.Dkim is { } dkim) Sign(message, dkim);
+        if (access.Dkim is { } dkim)
+            Sign(message, dkim);
         return (message, null);
     }
 
@@ -57,35 +93,49 @@ public sealed class LetterMaking(Secrets secrets, PublicAddress address, Unsubsc
     {
         foreach (var to in Split(outgoing.Settings.GetValueOrDefault("to")).Take(MostTo))
         {
-            if (!MailboxAddress.TryParse(to, out var one)) return $"“{PlainText.Line(to, 100)}” is no email address to send to";
+            if (!MailboxAddress.TryParse(to, out var one))
+                return $"“{PlainText.Line(to, 100)}” is no email address to send to";
             message.To.Add(one);
         }
 
-        if (message.To.Count == 0) return "there is no email address to send to";
+        if (message.To.Count == 0)
+            return "there is no email address to send to";
         var copies = Split(outgoing.Settings.GetValueOrDefault(StepKinds.Copies));
-        if (copies.Length > MostCopies) return FormattableString.Invariant($"has {copies.Length} copies to send; at most {MostCopies} are");
+        if (copies.Length > MostCopies)
+            return FormattableString.Invariant($"has {copies.Length} copies to send; at most {MostCopies} are");
         foreach (var copy in copies)
         {
-            if (EmailReader.Read(copy).Email is not { } known) return $"has a copy to send to “{copy}”, which is no email address";
-            if (message.To.Mailboxes.All(m => !m.Address.Equals(known, StringComparison.OrdinalIgnoreCase))) message.Cc.Add(new MailboxAddress("", known));
+            if (EmailReader.Read(copy).Email is not { } known)
+                return $"has a copy to send to “{copy}”, which is no email address";
+            if (message.To.Mailboxes.All(m => !m.Address.Equals(known, StringComparison.OrdinalIgnoreCase)))
+                message.Cc.Add(new MailboxAddress("", known));
         }
 
         // The name was typed by a stranger: it is quoted, or encoded (RFC 2047), and never more than a name.
-        if (outgoing.Settings.GetValueOrDefault("reply") is not { Length: > 0 } reply) return null;
-        if (outgoing.Settings.TryGetValue("reply.name", out var name)) message.ReplyTo.Add(new MailboxAddress(PlainText.Line(name, 100), reply));
-        else if (MailboxAddress.TryParse(reply, out var other)) message.ReplyTo.Add(other);
-        else return $"“{PlainText.Line(reply, 100)}” is no address that replies can go to";
+        if (outgoing.Settings.GetValueOrDefault("reply") is not { Length: > 0 } reply)
+            return null;
+        if (outgoing.Settings.TryGetValue("reply.name", out var name))
+            message.ReplyTo.Add(new MailboxAddress(PlainText.Line(name, 100), reply));
+        else if (MailboxAddress.TryParse(reply, out var other))
+            message.ReplyTo.Add(other);
+        else
+            return $"“{PlainText.Line(reply, 100)}” is no address that replies can go to";
         return null;
     }
 
-    private static string[] Split(string? addresses) => addresses?.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) ?? [];
+    private static string[] Split(string? addresses) =>
+        addresses?.Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) ?? [];
 
     // RFC 6376, over the body as it goes out.
     private static void Sign(MimeMessage message, DkimKey key)
     {
         message.Prepare(EncodingConstraint.SevenBit);
         using var pem = new MemoryStream(System.Text.Encoding.ASCII.GetBytes(key.Pem));
-        var signer = new DkimSigner(pem, key.Domain, key.Selector) { HeaderCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed, BodyCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed };
+        var signer = new DkimSigner(pem, key.Domain, key.Selector)
+        {
+            HeaderCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed,
+            BodyCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed,
+        };
         signer.Sign(message, [.. Signed.Where(h => message.Headers.Contains(h))]);
     }
 }

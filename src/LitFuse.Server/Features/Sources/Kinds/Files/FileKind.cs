@@ -4,8 +4,18 @@ namespace LitFuse.Server.Features.Sources.Kinds.Files;
 public sealed class FileKind : SourceKind
 {
     /// <inheritdoc />
-    public override SourceKindCard Card { get; } = new(
-        "file", "A file", "CSV or XLSX of leads that was downloaded elsewhere", "You upload it; it lights no fuse unless you ask.", AccessBy.Nothing, "", [],
-        ["Choose the file. What was found in it (delimiter, characters, dates, numbers) is shown before anything is imported."],
-        MakesForms: false);
+    public override SourceKindCard Card { get; } =
+        new(
+            "file",
+            "A file",
+            "CSV or XLSX of leads that was downloaded elsewhere",
+            "You upload it; it lights no fuse unless you ask.",
+            AccessBy.Nothing,
+            "",
+            [],
+            [
+                "Choose the file. What was found in it (delimiter, characters, dates, numbers) is shown before anything is imported.",
+            ],
+            MakesForms: false
+        );
 }

@@ -11,20 +11,31 @@ namespace LitFuse.Server.Features.Sources.Kinds.Plaza;
 public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork, IListing, ITestingNetwork
 {
     /// <inheritdoc />
-    public override SourceKindCard Card { get; } = new(
-        "plaza", "Plaza", "Lead ads on a social network", "It tells us of each submission at once; we fetch the answers.", AccessBy.Consent, "page",
-        [
-            new("pages.see", "see your pages", "no page can be chosen, and none of its forms found"),
-            new("forms.read", "read the forms", "forms and their fields are not found; a changed form is not noticed"),
-            new("answers.read", "read the answers", "we hear that somebody answered and cannot fetch what"),
-            new("notices.send", "notify us", "nothing tells us of a submission; no lead arrives"),
-        ],
-        [
-            "Sign in to Plaza with an account that runs the business's page.",
-            "Press Connect Plaza. On Plaza's page tick the pages whose forms you want, and leave all four permissions ticked: each is used, and for nothing else.",
-            "Back here, choose the pages and then the forms. Each form leads to its map.",
-        ],
-        MakesForms: false);
+    public override SourceKindCard Card { get; } =
+        new(
+            "plaza",
+            "Plaza",
+            "Lead ads on a social network",
+            "It tells us of each submission at once; we fetch the answers.",
+            AccessBy.Consent,
+            "page",
+            [
+                new("pages.see", "see your pages", "no page can be chosen, and none of its forms found"),
+                new(
+                    "forms.read",
+                    "read the forms",
+                    "forms and their fields are not found; a changed form is not noticed"
+                ),
+                new("answers.read", "read the answers", "we hear that somebody answered and cannot fetch what"),
+                new("notices.send", "notify us", "nothing tells us of a submission; no lead arrives"),
+            ],
+            [
+                "Sign in to Plaza with an account that runs the business's page.",
+                "Press Connect Plaza. On Plaza's page tick the pages whose forms you want, and leave all four permissions ticked: each is used, and for nothing else.",
+                "Back here, choose the pages and then the forms. Each form leads to its map.",
+            ],
+            MakesForms: false
+        );
 
     /// <inheritdoc />
     public (string Consent, string Token) Paths => ("plaza/consent", "api/plaza/token");
@@ -38,30 +49,67 @@ public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork,
 
     /// <inheritdoc />
     public async Task<IReadOnlyList<ChosenPlace>> PlacesAsync(NetworkAccess access, CancellationToken stop) =>
-        [.. (await http.GetAsync<PlazaPages>(access, "api/plaza/pages", stop)).Pages.Select(p => new ChosenPlace(p.Page, p.Name))];
+        [
+            .. (await http.GetAsync<PlazaPages>(access, "api/plaza/pages", stop)).Pages.Select(p => new ChosenPlace(
+                p.Page,
+                p.Name
+            )),
+        ];
 
     /// <inheritdoc />
-    public async Task<IReadOnlyList<NetworkForm>> FormsAsync(NetworkAccess access, IReadOnlyList<ChosenPlace> places, CancellationToken stop)
+    public async Task<IReadOnlyList<NetworkForm>> FormsAsync(
+        NetworkAccess access,
+        IReadOnlyList<ChosenPlace> places,
+        CancellationToken stop
+    )
     {
         var forms = new List<NetworkForm>();
         foreach (var place in places)
         {
-            var found = await http.GetAsync<PlazaForms>(access, $"api/plaza/pages/{Uri.EscapeDataString(place.Id)}/forms", stop);
-            forms.AddRange(found.Forms.Select(f => new NetworkForm(f.Form, place, f.Name, f.Ad, f.Archived, [.. f.Asks.Select(FieldOf)])));
+            var found = await http.GetAsync<PlazaForms>(
+                access,
+                $"api/plaza/pages/{Uri.EscapeDataString(place.Id)}/forms",
+                stop
+            );
+            forms.AddRange(
+                found.Forms.Select(f => new NetworkForm(
+                    f.Form,
+                    place,
+                    f.Name,
+                    f.Ad,
+                    f.Archived,
+                    [.. f.Asks.Select(FieldOf)]
+                ))
+            );
         }
 
         return forms;
     }
 
     /// <inheritdoc />
-    public async Task ListenAsync(NetworkAccess access, IReadOnlyList<ChosenPlace> places, string address, string secret, CancellationToken stop)
+    public async Task ListenAsync(
+        NetworkAccess access,
+        IReadOnlyList<ChosenPlace> places,
+        string address,
+        string secret,
+        CancellationToken stop
+    )
     {
-        foreach (var place in places) await http.PostAsync(access, $"api/plaza/pages/{Uri.EscapeDataString(place.Id)}/listener", new { address, secret }, stop);
+        foreach (var place in places)
+            await http.PostAsync(
+                access,
+                $"api/plaza/pages/{Uri.EscapeDataString(place.Id)}/listener",
+                new { address, secret },
+                stop
+            );
     }
 
     /// <inheritdoc />
     public (string FormId, string Id)? ReadNotice(ReadOnlyMemory<byte> body) =>
-        JsonSerializer.Deserialize<PlazaNotice>(body.Span, CoreJson.Options) is { Form: { Length: > 0 } form, Lead: { Length: > 0 and <= Payload.LongestOwnId } lead } ? (form, lead) : null;
+        JsonSerializer.Deserialize<PlazaNotice>(body.Span, CoreJson.Options)
+            is { Form: { Length: > 0 } form, Lead: { Length: > 0 and <= Payload.LongestOwnId } lead }
+            ? (form, lead)
+            : null;
 
     /// <inheritdoc />
     public async Task<NetworkBody> FetchAsync(NetworkAccess access, string id, CancellationToken stop)
@@ -80,9 +128,17 @@ public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork,
             var after = "";
             foreach (var _ in ListingAsk.Pages())
             {
-                var page = await http.GetAsync<PlazaListed>(ask.Access, $"api/plaza/forms/{Uri.EscapeDataString(form)}/leads?since={Uri.EscapeDataString(InstantPattern.ExtendedIso.Format(ask.From))}&after={Uri.EscapeDataString(after)}", stop);
-                listed.AddRange(page.Leads.Where(l => !l.Test && l.Sent <= ask.To).Select(l => new ListedSubmission(form, l.Lead, l.Sent, null)));
-                if (!page.More || page.Leads.Count == 0) break;
+                var page = await http.GetAsync<PlazaListed>(
+                    ask.Access,
+                    $"api/plaza/forms/{Uri.EscapeDataString(form)}/leads?since={Uri.EscapeDataString(InstantPattern.ExtendedIso.Format(ask.From))}&after={Uri.EscapeDataString(after)}",
+                    stop
+                );
+                listed.AddRange(
+                    page.Leads.Where(l => !l.Test && l.Sent <= ask.To)
+                        .Select(l => new ListedSubmission(form, l.Lead, l.Sent, null))
+                );
+                if (!page.More || page.Leads.Count == 0)
+                    break;
                 after = page.Leads[^1].Lead;
             }
         }
@@ -92,22 +148,58 @@ public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork,
 
     /// <inheritdoc />
     public async Task<string> SendTestAsync(NetworkAccess access, string formId, CancellationToken stop) =>
-        (await http.PostAsync<object, PlazaTested>(access, $"api/plaza/forms/{Uri.EscapeDataString(formId)}/test-lead", new { }, stop)).Lead;
+        (
+            await http.PostAsync<object, PlazaTested>(
+                access,
+                $"api/plaza/forms/{Uri.EscapeDataString(formId)}/test-lead",
+                new { },
+                stop
+            )
+        ).Lead;
 
     /// <inheritdoc />
-    public override async ValueTask<Payload> ReadAsync(IReadOnlyList<Pick> picks, string contentType, ReadOnlyMemory<byte> raw)
+    public override async ValueTask<Payload> ReadAsync(
+        IReadOnlyList<Pick> picks,
+        string contentType,
+        ReadOnlyMemory<byte> raw
+    )
     {
-        if (NetworkBodies.Read<PlazaLead>(raw) is not { Answers: { } answers } lead) return await base.ReadAsync(picks, contentType, raw);
-        var read = answers.Where(a => a is { Ask: not null, Said: not null }).Select(a => new Answer(a.Ask, string.Join(", ", a.Said))).ToList();
-        if (lead.Ad is { Campaign: { } campaign, Name: { } name }) read.AddRange([new("campaign", campaign), new("ad", name)]);
+        if (NetworkBodies.Read<PlazaLead>(raw) is not { Answers: { } answers } lead)
+            return await base.ReadAsync(picks, contentType, raw);
+        var read = answers
+            .Where(a => a is { Ask: not null, Said: not null })
+            .Select(a => new Answer(a.Ask, string.Join(", ", a.Said)))
+            .ToList();
+        if (lead.Ad is { Campaign: { } campaign, Name: { } name })
+            read.AddRange([new("campaign", campaign), new("ad", name)]);
         return Payload.FromAnswers(read) with { OwnId = lead.Lead, SentAt = lead.Sent, Test = lead.Test };
     }
 
-    private static FormField FieldOf(PlazaAsk ask) => new(
-        ask.Name, ask.Words,
-        ask.Kind switch { "email" => FormFieldType.Email, "phone" => FormFieldType.Phone, "choice" => FormFieldType.Choice, "long" => FormFieldType.LongText, _ => FormFieldType.Text },
-        ask.Must, ask.Choices ?? [],
-        ask.Kind switch { "full-name" => "full_name", "first-name" => "first_name", "last-name" => "last_name", "email" => "email", "phone" => "phone", "company" => "company", _ => null });
+    private static FormField FieldOf(PlazaAsk ask) =>
+        new(
+            ask.Name,
+            ask.Words,
+            ask.Kind switch
+            {
+                "email" => FormFieldType.Email,
+                "phone" => FormFieldType.Phone,
+                "choice" => FormFieldType.Choice,
+                "long" => FormFieldType.LongText,
+                _ => FormFieldType.Text,
+            },
+            ask.Must,
+            ask.Choices ?? [],
+            ask.Kind switch
+            {
+                "full-name" => "full_name",
+                "first-name" => "first_name",
+                "last-name" => "last_name",
+                "email" => "email",
+                "phone" => "phone",
+                "company" => "company",
+                _ => null,
+            }
+        );
 
     private sealed record PlazaMe(string Name, IReadOnlyList<string> Permissions, Instant? Until);
 
@@ -133,5 +225,11 @@ public sealed class PlazaKind(NetworkHttp http) : SourceKind, INotifyingNetwork,
 
     private sealed record PlazaAd(string Campaign, string Name);
 
-    private sealed record PlazaLead(string? Lead, IReadOnlyList<PlazaAnswer>? Answers, Instant? Sent, PlazaAd? Ad, bool Test);
+    private sealed record PlazaLead(
+        string? Lead,
+        IReadOnlyList<PlazaAnswer>? Answers,
+        Instant? Sent,
+        PlazaAd? Ad,
+        bool Test
+    );
 }

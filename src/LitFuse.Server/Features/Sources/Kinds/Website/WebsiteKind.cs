@@ -4,11 +4,19 @@ namespace LitFuse.Server.Features.Sources.Kinds.Website;
 public sealed class WebsiteKind : SourceKind
 {
     /// <inheritdoc />
-    public override SourceKindCard Card { get; } = new(
-        "website", "A website", "Your own pages: a form built here, or any form that is there already", "The visitor's browser sends it straight to us.", AccessBy.Nothing, "", [],
-        [
-            "Build a form here and paste it into a page: as a script tag, as plain HTML, or as a link to a page that we host.",
-            "Or keep the form that the page has: set its action to the form's address, or add our script beside it, which changes nothing on the page.",
-        ],
-        MakesForms: true);
+    public override SourceKindCard Card { get; } =
+        new(
+            "website",
+            "A website",
+            "Your own pages: a form built here, or any form that is there already",
+            "The visitor's browser sends it straight to us.",
+            AccessBy.Nothing,
+            "",
+            [],
+            [
+                "Build a form here and paste it into a page: as a script tag, as plain HTML, or as a link to a page that we host.",
+                "Or keep the form that the page has: set its action to the form's address, or add our script beside it, which changes nothing on the page.",
+            ],
+            MakesForms: true
+        );
 }
