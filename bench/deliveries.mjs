@@ -38,7 +38,7 @@ const fuses = {
   people: [
     step("post", "channel-post", { channel: "#ride-desk", words: "{{ lead.name }} asks.", blocks: "answers", links: "lead,take" }),
     step("text", "text", { words: "{{ lead.first_name }}, thank you for asking about {{ lead.fleet_size }} bikes." }),
-    step("letter", "letter", { subject: "Your test ride", words: "{{ lead.first_name }}, thank you.", blocks: "answers" }),
+    step("letter", "email", { subject: "Your test ride", words: "{{ lead.first_name }}, thank you.", blocks: "answers" }),
     step("notice", "notice", { colleague: "ME", words: "{{ lead.name }} asks." }),
   ],
   ring: [step("ring", "ring-through", { colleagues: "REP", order: "in-turn", words: "{{ lead.name }} asks.", "ring-for": "10" })],

@@ -15,7 +15,7 @@ const kinds = [
   ["text", { words: "{{ lead.first_name }}, thank you for asking." }],
   ["direct-post", { person: "imke.sandoval", words: "Ring {{ lead.name }}: {{ lead.phone }}" }],
   ["tag", { tag: "asked" }],
-  ["letter", { subject: "Your ride", words: "Hello {{ lead.first_name }}" }],
+  ["email", { subject: "Your ride", words: "Hello {{ lead.first_name }}" }],
 ];
 const fuse = async (name, bandCount, stepCount) => {
   const bands = Array.from({ length: bandCount }, (_, b) => ({

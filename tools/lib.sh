@@ -32,6 +32,14 @@ need_postgres() {
   [ -x "$PGBIN/initdb" ] || fail "PostgreSQL was installed but its initdb is not in /usr/lib/postgresql. Look at $STATE/apt.log."
 }
 
+# The build without a window costs half as much a page; the whole one does where it cannot be had.
+need_browser() {
+  local small=/usr/bin/chromium-headless-shell whole=/usr/bin/chromium
+  [ -x $small ] || (apt_install "Chromium without a window" chromium-headless-shell) || [ -x $whole ] || fail "There is no Chromium. Install chromium by hand and run this again."
+  CHROMIUM=$whole; [ ! -x $small ] || CHROMIUM=$small
+  export CHROMIUM
+}
+
 # PostgreSQL refuses to run as root: then the account of Debian's package runs it.
 as_pg() { if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi; }
 

@@ -1,6 +1,8 @@
 using System.Diagnostics;
 using System.Globalization;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Words;
@@ -137,7 +139,7 @@ public static class Backtests
         Step Letter(string id, int days, string words) =>
             Of(
                 id,
-                StepKinds.Letter,
+                StepKinds.Email,
                 new StepMoment(Days: days, At: "10:00"),
                 ("subject", "Your test ride, {{ lead.first_name }}"),
                 ("words", words)
@@ -354,13 +356,13 @@ public static class Backtests
                     var text = replies[random.Next(replies.Length)];
                     var did = new List<Scripted>();
                     if (touched is { } t)
-                        did.Add(new(t, new BurnEvent.Happened(Happening.Of(EventKeys.Touched, t, "somebody rang"))));
+                        did.Add(new(t, new BurnEvent.Happened(LeadEvent.Of(EventKeys.Touched, t, "somebody rang"))));
                     if (replied is { } r)
                         did.Add(
                             new(
                                 r,
                                 new BurnEvent.Happened(
-                                    Happening.Of(EventKeys.Replied, r, "they replied", ("text", text))
+                                    LeadEvent.Of(EventKeys.Replied, r, "they replied", ("text", text))
                                 )
                             )
                         );

@@ -1,11 +1,14 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Replies;
 using NodaTime;
 
 namespace LitFuse.Bench;
 
-/// <summary>The fuse of <see cref="Backtests"/> as somebody would write it down in code, once, for that fuse alone.</summary>
+/// <summary>
+/// The fuse of <see cref="Backtests"/> as somebody would write it down in code, once, for that fuse alone.
+/// </summary>
 internal sealed class ByHand
 {
     private static readonly Duration Receipt = Duration.FromMilliseconds(300);
@@ -47,7 +50,7 @@ internal sealed class ByHand
             Counts[marks.Entered(1)]++;
             Counts[marks.Sent(3)]++;
             var again = asked + Duration.FromSeconds(600);
-            Counts[again < stop ? marks.Sent(4) : marks.Struck(4)]++;
+            Counts[again < stop ? marks.Sent(4) : marks.Cancelled(4)]++;
         }
         else
         {
@@ -115,7 +118,7 @@ internal sealed class ByHand
     private Instant? Unreachable(int step, Instant at)
     {
         if (at <= until || stop <= until)
-            Counts[marks.Struck(step)]++;
+            Counts[marks.Cancelled(step)]++;
         return null;
     }
 
@@ -123,7 +126,7 @@ internal sealed class ByHand
     {
         if (planned > stop)
         {
-            Counts[marks.Struck(step)]++;
+            Counts[marks.Cancelled(step)]++;
             return null;
         }
 
@@ -143,7 +146,7 @@ internal sealed class ByHand
 
         if (at - planned > Limit)
         {
-            Counts[marks.Struck(step)]++;
+            Counts[marks.Cancelled(step)]++;
             return null;
         }
 
@@ -153,7 +156,7 @@ internal sealed class ByHand
             Counts[marks.StepWaited(step)]++;
             if (at > stop)
             {
-                Counts[marks.Struck(step)]++;
+                Counts[marks.Cancelled(step)]++;
                 return null;
             }
 

@@ -1,6 +1,7 @@
 using System.Diagnostics;
 using System.Globalization;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Kits;
 using LitFuse.Core.Words;
@@ -65,7 +66,7 @@ public static class DecideCost
             var began = Stopwatch.GetTimestamp();
             Decide(
                 new BurnEvent.Happened(
-                    Happening.Of(EventKeys.Replied, now, "they replied", ("text", "How much is it?")) with
+                    LeadEvent.Of(EventKeys.Replied, now, "they replied", ("text", "How much is it?")) with
                     {
                         Key = string.Create(CultureInfo.InvariantCulture, $"text-{n}"),
                     }

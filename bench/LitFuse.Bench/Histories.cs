@@ -4,7 +4,10 @@ using LitFuse.Core.Tests.Continuity;
 
 namespace LitFuse.Bench;
 
-/// <summary>How often drift and silence are said of forms that go on as they were, and how soon of those that do not: on generated histories.</summary>
+/// <summary>
+/// How often drift and silence are said of forms that go on as they were, and how soon of those that do not: on
+/// generated histories.
+/// </summary>
 internal static class Histories
 {
     /// <summary>Prints the figures of drift.</summary>

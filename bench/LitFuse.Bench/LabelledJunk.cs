@@ -1,4 +1,5 @@
 using System.Globalization;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Texts;
@@ -11,7 +12,10 @@ public sealed record LabelledSubmission(bool Junk, Payload Payload, int Lately, 
 /// <summary>How well junk was told.</summary>
 public sealed record JunkResult(int Clean, int FalseAlarms, int Junk, int Caught, IReadOnlyList<string> Wrong);
 
-/// <summary>Made-up submissions, half of them junk, from a seed: people who write in many ways, and what programs and sellers send.</summary>
+/// <summary>
+/// Made-up submissions, half of them junk, from a seed: people who write in many ways, and what programs and sellers
+/// send.
+/// </summary>
 public static class LabelledJunk
 {
     private static readonly FieldMap Map = new([

@@ -3,7 +3,9 @@ using LitFuse.Core.Replies;
 
 namespace LitFuse.Bench;
 
-/// <summary>How one meaning was read: of those read so, how many were right; of those that are so, how many were found.</summary>
+/// <summary>
+/// How one meaning was read: of those read so, how many were right; of those that are so, how many were found.
+/// </summary>
 public sealed record MeaningScore(ReplyMeaning Meaning, int Are, int Read, int Right)
 {
     /// <summary>Right among those read so.</summary>

@@ -1,7 +1,8 @@
 using System.Diagnostics;
 using System.Globalization;
 using LitFuse.Core.Continuity;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using NodaTime;
@@ -14,7 +15,9 @@ internal static class Lines
     private static readonly Instant Now = Instant.FromUtc(2026, 11, 24, 9, 41);
     private static readonly DateTimeZone London = DateTimeZoneProviders.Tzdb["Europe/London"];
 
-    /// <summary>Prints the figures for so many forms and fuses; each fuse has six steps and is lit by 16 forms.</summary>
+    /// <summary>
+    /// Prints the figures for so many forms and fuses; each fuse has six steps and is lit by 16 forms.
+    /// </summary>
     public static void Run(int forms, int fuses)
     {
         var around = new FuseSurroundings(
@@ -129,7 +132,7 @@ internal static class Lines
                     ("words", "{{ lead.first_name }} asked.")
                 ),
                 Step("text", StepKinds.Text, ("words", "{{ lead.first_name }}, we have it.")),
-                Step("letter", StepKinds.Letter, ("subject", "Yours"), ("words", "Hello {{ lead.first_name }}")),
+                Step("letter", StepKinds.Email, ("subject", "Yours"), ("words", "Hello {{ lead.first_name }}")),
             ]
         );
         var large = new Band(

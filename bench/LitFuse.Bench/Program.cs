@@ -1,7 +1,10 @@
 using System.Globalization;
 using LitFuse.Bench;
 
-// What the core does, measured: maps (suggestions on the labelled forms), junk (on made-up submissions), replies (what they mean, on the labelled replies), decide (what a decision costs), backtest (leads a second through a fuse), lines (all lines of a large client judged, and after one change), drift and silence (false alarms and how soon, on generated histories), speed.
+// What the core does, measured: maps (suggestions on the labelled forms), junk (on made-up submissions), replies (what
+// they mean, on the labelled replies), decide (what a decision costs), backtest (leads a second through a fuse), lines
+// (all lines of a large client judged, and after one change), drift and silence (false alarms and how soon, on
+// generated histories), speed.
 //   artifacts/bin/LitFuse.Bench/release/LitFuse.Bench maps|junk|replies|decide|backtest|lines|drift|silence|speed [-v]
 var (what, wordy) = (args.FirstOrDefault() ?? "maps", args.Contains("-v"));
 switch (what)

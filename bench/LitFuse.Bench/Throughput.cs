@@ -1,5 +1,6 @@
 using System.Diagnostics;
 using System.Globalization;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;

@@ -65,12 +65,6 @@ public static class Outside
                 )
             )
         );
-        builder.Services.AddSingleton<FaultBoard>();
-        builder.Services.AddSingleton<Board>();
-        builder.Services.AddSingleton<Carrier>();
-        builder.Services.AddSingleton<Switchboard>();
-        builder.Services.AddSingleton<Incoming>();
-        builder.Services.AddSingleton<Caller>();
         builder.Services.AddSingleton(
             new MailDoor(
                 int.Parse(
@@ -82,28 +76,44 @@ public static class Outside
                 )
             )
         );
-        builder.Services.AddSingleton<Inboxes>();
-        builder.Services.AddHostedService<SmtpDoor>();
-        builder.Services.AddSingleton<Ledgerhouse.Ledger>();
-        builder.Services.AddSingleton<Gridlet.Grids>();
-        builder.Services.AddSingleton<Jobrack.Rack>();
-        builder.Services.AddSingleton<Namewell.Books>();
-        builder.Services.AddSingleton<Ringbarrow.DialLists>();
-        builder.Services.AddSingleton<Earwick.Ear>();
-        builder.Services.AddSingleton<PastedPages>();
-        builder.Services.AddSingleton<Plaza.PlazaNetwork>();
-        builder.Services.AddSingleton<Tradehall.TradehallNetwork>();
-        builder.Services.AddSingleton<Lanternfind.LanternfindAds>();
-        builder.Services.AddSingleton<Formbench.FormbenchTool>();
-        builder.Services.AddHttpClient();
-        builder.Services.ConfigureHttpJsonOptions(o =>
-            o.SerializerOptions.Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping
-        );
-        builder.Services.AddHostedService(p => p.GetRequiredService<Carrier>());
-
+        AddServices(builder.Services);
         replace?.Invoke(builder.Services);
         var app = builder.Build();
         app.UseMiddleware<FaultMiddleware>();
+        Map(app);
+        return app;
+    }
+
+    private static void AddServices(IServiceCollection services)
+    {
+        services.AddSingleton<FaultBoard>();
+        services.AddSingleton<Board>();
+        services.AddSingleton<Carrier>();
+        services.AddSingleton<Switchboard>();
+        services.AddSingleton<Incoming>();
+        services.AddSingleton<Caller>();
+        services.AddSingleton<Inboxes>();
+        services.AddHostedService<SmtpDoor>();
+        services.AddSingleton<Ledgerhouse.Ledger>();
+        services.AddSingleton<Gridlet.Grids>();
+        services.AddSingleton<Jobrack.Rack>();
+        services.AddSingleton<Namewell.Books>();
+        services.AddSingleton<Ringbarrow.DialLists>();
+        services.AddSingleton<Earwick.Ear>();
+        services.AddSingleton<PastedPages>();
+        services.AddSingleton<Plaza.PlazaNetwork>();
+        services.AddSingleton<Tradehall.TradehallNetwork>();
+        services.AddSingleton<Lanternfind.LanternfindAds>();
+        services.AddSingleton<Formbench.FormbenchTool>();
+        services.AddHttpClient();
+        services.ConfigureHttpJsonOptions(o =>
+            o.SerializerOptions.Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping
+        );
+        services.AddHostedService(p => p.GetRequiredService<Carrier>());
+    }
+
+    private static void Map(WebApplication app)
+    {
         FaultBoard.Map(app);
         RidgeboardApi.Map(app);
         TextsApi.Map(app);
@@ -123,7 +133,6 @@ public static class Outside
         Ringbarrow.RingbarrowApi.Map(app);
         Earwick.Ear.Map(app);
         FrontPage.Map(app);
-        return app;
     }
 }
 

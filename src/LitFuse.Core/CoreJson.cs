@@ -8,15 +8,19 @@ namespace LitFuse.Core;
 
 /// <summary>
 /// The one way the core's records are written as JSON: camel case, enums as words, strict numbers. What is stored, and
-/// what strangers send, is read leniently: a key more, or one twice, loses nothing. What people and programs write for us
-/// to act upon (a fuse's file, a body of the API) is read strictly, and what is wrong with it is said in their words.
+/// what strangers send, is read leniently: a key more, or one twice, loses nothing. What people and programs write for
+/// us to act upon (a fuse's file, a body of the API) is read strictly, and what is wrong with it is said in their
+/// words.
 /// </summary>
 public static class CoreJson
 {
     /// <summary>Shared, read-only options.</summary>
     public static JsonSerializerOptions Options { get; } = Make(strict: false);
 
-    /// <summary>The same, for what is refused rather than guessed at: a key that is unknown, missing or there twice, and nothing where something belongs.</summary>
+    /// <summary>
+    /// The same, for what is refused rather than guessed at: a key that is unknown, missing or there twice, and nothing
+    /// where something belongs.
+    /// </summary>
     public static JsonSerializerOptions Strict { get; } = Make(strict: true);
 
     /// <summary>Adds the core's conventions to options that a host owns.</summary>
@@ -31,14 +35,18 @@ public static class CoreJson
         options.Converters.Add(new InstantJson());
     }
 
-    /// <summary>Makes a host's options refuse what would otherwise become <c>null</c> where nothing may be, or be taken twice.</summary>
-    /// <remarks>Unknown keys are refused within a fuse alone: a screen may send back the whole row that it was given.</remarks>
+    /// <summary>
+    /// Makes a host's options refuse what would otherwise become <c>null</c> where nothing may be, or be taken twice.
+    /// </summary>
+    /// <remarks>
+    /// Unknown keys are refused within a fuse alone: a screen may send back the whole row that it was given.
+    /// </remarks>
     public static void Guard(JsonSerializerOptions options)
     {
         options.AllowDuplicateProperties = false;
-        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver())
-            .WithAddedModifier(Complete)
-            .WithAddedModifier(Known);
+        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(
+            Complete
+        );
     }
 
     /// <summary>What is wrong with a text, for who wrote it: no types, and where it is.</summary>
@@ -117,7 +125,8 @@ public static class CoreJson
         };
     }
 
-    // Which entry of a list or a dictionary is null though its declaration says that none may be, counted from 1; however deep it lies.
+    // Which entry of a list or a dictionary is null though its declaration says that none may be, counted from 1;
+    // however deep it lies.
     private static int? Missing(object? list, NullabilityInfo entry)
     {
         if (list is not IEnumerable entries)
@@ -135,15 +144,6 @@ public static class CoreJson
         }
 
         return null;
-    }
-
-    private static void Known(JsonTypeInfo type)
-    {
-        if (
-            type.Kind == JsonTypeInfoKind.Object
-            && type.Type.Namespace is "LitFuse.Core.Fuses" or "LitFuse.Core.Guards"
-        )
-            type.UnmappedMemberHandling ??= JsonUnmappedMemberHandling.Disallow;
     }
 
     private static NullabilityInfo? EntryOf(JsonPropertyInfo property) =>

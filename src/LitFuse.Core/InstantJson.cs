@@ -5,7 +5,9 @@ using NodaTime.Text;
 
 namespace LitFuse.Core;
 
-/// <summary>Writes an <see cref="Instant"/> as an RFC 3339 timestamp in UTC (<c>2026-11-24T09:41:07.25Z</c>) and reads one back.</summary>
+/// <summary>
+/// Writes an <see cref="Instant"/> as an RFC 3339 timestamp in UTC (<c>2026-11-24T09:41:07.25Z</c>) and reads one back.
+/// </summary>
 public sealed class InstantJson : JsonConverter<Instant>
 {
     /// <inheritdoc />

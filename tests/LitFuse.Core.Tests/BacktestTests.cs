@@ -1,4 +1,6 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Guards;
 using NodaTime;
 using Xunit;
@@ -61,7 +63,7 @@ public sealed class BacktestTests
             (_, _) => new(Duration.FromSeconds(1), StepStatus.Done, "took it"),
             told: told
         ).Put(
-            new(lead ?? Lead(), asked, Happening.Of(EventKeys.Submission, asked, "x", ("form", form)), did ?? []),
+            new(lead ?? Lead(), asked, LeadEvent.Of(EventKeys.Submission, asked, "x", ("form", form)), did ?? []),
             out var not
         );
         var bits = new BacktestMarks(fuse);
@@ -84,7 +86,7 @@ public sealed class BacktestTests
                 var place = fuse.PlaceOfStep(step.Id)!.Value;
                 Mark(bits.Sent(place), step.Id + " sent");
                 Mark(bits.StepWaited(place), step.Id + " waited");
-                Mark(bits.Struck(place), step.Id + " struck");
+                Mark(bits.Cancelled(place), step.Id + " cancelled");
                 Mark(bits.Failed(place), step.Id + " failed");
             }
         }
@@ -127,7 +129,7 @@ public sealed class BacktestTests
             did: [new(At("24 12:10:00"), On(EventKeys.Replied, "they replied", At("24 12:10:00"), ("text", "yes")))]
         );
         Assert.Contains("said", marks);
-        Assert.Contains("big struck", marks);
+        Assert.Contains("big cancelled", marks);
         Assert.DoesNotContain("silence", marks);
         Assert.Equal(1, outcome.ToLead);
     }

@@ -1,8 +1,10 @@
 using System.Text.Json;
 using LitFuse.Core.Delivering;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Files;
 using LitFuse.Core.Forms;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Texts;
@@ -12,7 +14,10 @@ using static LitFuse.Core.Tests.Fixtures;
 
 namespace LitFuse.Core.Tests;
 
-/// <summary>Each limit of what is read and written at what is just allowed and at what is just too much; each text at its last character.</summary>
+/// <summary>
+/// Each limit of what is read and written at what is just allowed and at what is just too much; each text at its last
+/// character.
+/// </summary>
 public sealed class BoundTests
 {
     [Fact]

@@ -1,12 +1,12 @@
 using System.Globalization;
 using CsCheck;
-using LitFuse.Core.Files;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Identity;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Texts;
-using LitFuse.Core.Words;
 using NodaTime;
 using Xunit;
 
@@ -82,7 +82,8 @@ public sealed class CleaningLaws
                     // Of what nobody can see nothing is put on a lead.
                     if (string.IsNullOrWhiteSpace(PlainText.Line(value, 4000)))
                         return read.Values.Count == 0;
-                    // It is there as what it was read as, or as typed with the fault beside it. A name of signs alone is no name.
+                    // It is there as what it was read as, or as typed with the fault beside it. A name of signs alone
+                    // is no name.
                     return read.Values.Count > 0 || (target == "full_name" && !value.Any(char.IsLetterOrDigit));
                 }
             );

@@ -1,4 +1,4 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using Xunit;
 using static LitFuse.Core.Tests.Fixtures;

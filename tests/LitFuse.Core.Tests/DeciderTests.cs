@@ -1,4 +1,6 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Stories;
 using NodaTime;
 using Xunit;
@@ -114,7 +116,7 @@ public sealed class DeciderTests
             At("25 08:00:00")
         );
         Assert.Empty(Sent(optedOut));
-        Assert.Equal([StoryKind.StepStruck], Told(optedOut));
+        Assert.Equal([StoryKind.StepCancelled], Told(optedOut));
     }
 
     [Fact]
@@ -138,7 +140,7 @@ public sealed class DeciderTests
             Noon + Duration.FromSeconds(30)
         );
         Assert.Equal(("Imke Sandoval reached out", BurnStatus.Burning), (stop.State.Stop, stop.State.Status)); // the post is under way
-        Assert.Equal([StoryKind.BurnStopped, StoryKind.StepStruck], Told(stop));
+        Assert.Equal([StoryKind.BurnStopped, StoryKind.StepCancelled], Told(stop));
         Assert.Equal(["text"], stop.Effects.OfType<BurnEffect.Withdraw>().Select(w => w.StepId));
         Assert.Null(stop.NextWake);
         Assert.Empty(
@@ -211,7 +213,7 @@ public sealed class DeciderTests
     public void A_rehearsal_runs_to_the_end_on_a_virtual_clock()
     {
         var fuse = CompiledFuse.From(Fuse(Whenever(Post("post"), Post("chaser", 300)), Big(Text("text"))));
-        var run = Rehearsal.Run(
+        var run = Rehearser.Run(
             fuse,
             NewBurn(Noon),
             Lead(),
@@ -245,7 +247,7 @@ public sealed class DeciderTests
     [Fact]
     public void The_schema_of_a_fuse_is_the_one_written_down()
     {
-        var path = Path.Combine(Root.Path, "src/LitFuse.Core/Fuses/fuse.schema.json");
+        var path = Path.Combine(Root.Path, "src/LitFuse.Core/Fuses/Definition/fuse.schema.json");
         if (Environment.GetEnvironmentVariable("LITFUSE_WRITE") == "1")
             File.WriteAllText(path, FuseSchema.Text());
         Assert.Equal(FuseSchema.Text(), File.ReadAllText(path)); // LITFUSE_WRITE=1 writes it anew
@@ -286,10 +288,10 @@ public sealed class DeciderTests
             decision.State.Steps.Single(s => s.StepId == "text").Reason
         );
         Assert.IsType<GateAnswer.Never>(
-            LeadGate.AskToConfirm(doNotContact: true, now, NodaTime.Duration.FromHours(48), now)
+            ContactPolicy.AskToConfirm(doNotContact: true, now, NodaTime.Duration.FromHours(48), now)
         );
         Assert.IsType<GateAnswer.Go>(
-            LeadGate.AskToConfirm(
+            ContactPolicy.AskToConfirm(
                 doNotContact: false,
                 now,
                 NodaTime.Duration.FromHours(48),
@@ -297,7 +299,7 @@ public sealed class DeciderTests
             )
         );
         Assert.IsType<GateAnswer.Never>(
-            LeadGate.AskToConfirm(
+            ContactPolicy.AskToConfirm(
                 doNotContact: false,
                 now,
                 NodaTime.Duration.FromHours(48),
@@ -317,6 +319,6 @@ public sealed class DeciderTests
             Decider.Decide(fuse, lit, On(EventKeys.OptedOut, "why", now), Fixtures.Lead(), now).State.Status
         );
         var stopped = Decider.Decide(fuse, lit, new BurnEvent.Ended("why"), Fixtures.Lead(), now).State;
-        Assert.Equal((StepStatus.Struck, "why"), (stopped.Steps.Single().Status, stopped.Steps.Single().Reason));
+        Assert.Equal((StepStatus.Cancelled, "why"), (stopped.Steps.Single().Status, stopped.Steps.Single().Reason));
     }
 }

@@ -1,4 +1,5 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Words;
 using Xunit;
@@ -6,7 +7,9 @@ using static LitFuse.Core.Tests.Fixtures;
 
 namespace LitFuse.Core.Tests;
 
-/// <summary>What is worth a look in a fuse, though it could be armed; names made from content; letters as HTML.</summary>
+/// <summary>
+/// What is worth a look in a fuse, though it could be armed; names made from content; letters as HTML.
+/// </summary>
 public sealed class DoubtsTests
 {
     private static readonly HashSet<string> Several = [Facts.Tags, "interests"];

@@ -2,15 +2,20 @@ using CsCheck;
 using LitFuse.Core.Calling;
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Drift;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Files;
 using LitFuse.Core.Forms;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Guards;
-using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Replies;
+using LitFuse.Core.Texts;
 using LitFuse.Core.Words;
 using NodaTime;
 using Xunit;
@@ -18,7 +23,10 @@ using static LitFuse.Core.Tests.Fixtures;
 
 namespace LitFuse.Core.Tests;
 
-/// <summary>What stands at a bound and what stands just beside it; and what is decided without a lead's answers where they are not needed.</summary>
+/// <summary>
+/// What stands at a bound and what stands just beside it; and what is decided without a lead's answers where they are
+/// not needed.
+/// </summary>
 public sealed class EdgeTests
 {
     private static readonly Dictionary<string, string> Empty = [];
@@ -181,7 +189,7 @@ public sealed class EdgeTests
             new(
                 "l",
                 "Letter",
-                StepKinds.TeamLetter,
+                StepKinds.TeamEmail,
                 StepMoment.AtOnce,
                 new Dictionary<string, string>
                 {
@@ -735,7 +743,8 @@ public sealed class EdgeTests
         foreach (var op in Enum.GetValues<RuleOp>())
         {
             RuleSet rules = new(RuleMatch.All, [new("fleet_size", op, [])]);
-            Assert.StartsWith("fleet size is ", Guard.Say(rules), StringComparison.Ordinal);
+            Assert.StartsWith("fleet size ", Guard.Say(rules), StringComparison.Ordinal);
+            Assert.Equal(RuleOps.NeedsValues(op), Guard.Say(rules).Contains('…', StringComparison.Ordinal));
             Assert.NotEmpty(FuseSentence.Say(Fuse(new Band("b", "B", new(EntryKind.When, rules), [Post("p")]))));
         }
     }
@@ -782,17 +791,17 @@ public sealed class EdgeTests
         var facts = new GuardFacts(_ => null, LocalDate.MinIsoValue);
         Assert.NotNull(
             fuse.LitByAny(
-                [Happening.Of(EventKeys.Submission, At("24 12:00:00"), "x", ("form", "brackenwheel-test-ride"))],
+                [LeadEvent.Of(EventKeys.Submission, At("24 12:00:00"), "x", ("form", "brackenwheel-test-ride"))],
                 facts
             ).LitBy
         );
         Assert.Null(
             fuse.LitByAny(
-                [Happening.Of(EventKeys.Submission, At("24 12:00:00"), "x", ("form", "another"))],
+                [LeadEvent.Of(EventKeys.Submission, At("24 12:00:00"), "x", ("form", "another"))],
                 facts
             ).LitBy
         );
-        Assert.Null(fuse.LitByAny([Happening.Of(EventKeys.Submission, At("24 12:00:00"), "x")], facts).LitBy);
+        Assert.Null(fuse.LitByAny([LeadEvent.Of(EventKeys.Submission, At("24 12:00:00"), "x")], facts).LitBy);
     }
 
     [Fact]

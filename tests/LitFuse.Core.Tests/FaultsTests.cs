@@ -1,6 +1,8 @@
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Figures;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Guards;
 using NodaTime;
 using Xunit;
@@ -187,7 +189,7 @@ public sealed class FaultsTests
                         new Step(
                             "l",
                             "letter",
-                            StepKinds.TeamLetter,
+                            StepKinds.TeamEmail,
                             StepMoment.AtOnce,
                             new Dictionary<string, string>
                             {
@@ -338,7 +340,8 @@ public sealed class FaultsTests
         Assert.Equal(Duration.FromSeconds(0.5), Trouble.WaitAfter(1, 0, null));
         Assert.Equal(Duration.FromSeconds(8), Trouble.WaitAfter(4, 1, null));
         Assert.Equal(Duration.FromSeconds(1024), Trouble.WaitAfter(11, 1, null));
-        Assert.Equal(Duration.FromSeconds(90), Trouble.WaitAfter(1, 1, Duration.FromSeconds(90))); // as the service asked
+        // as the service asked
+        Assert.Equal(Duration.FromSeconds(90), Trouble.WaitAfter(1, 1, Duration.FromSeconds(90)));
         Assert.Equal(Duration.FromHours(6), Trouble.WaitAfter(1, 1, Duration.FromDays(9)));
         Assert.Null(Trouble.WaitAfter(Trouble.MostAttempts, 1, null));
     }

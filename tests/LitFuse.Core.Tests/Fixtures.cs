@@ -1,4 +1,6 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Words;
@@ -63,7 +65,7 @@ internal static class Fixtures
 
     /// <summary>Something that happens to the lead.</summary>
     public static BurnEvent.Happened On(string key, string because, Instant at, params (string, string)[] details) =>
-        new(Happening.Of(key, at, because, details));
+        new(LeadEvent.Of(key, at, because, details));
 
     public static LeadFacts Lead(
         string fleet = "25+",

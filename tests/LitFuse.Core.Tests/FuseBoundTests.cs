@@ -1,18 +1,22 @@
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Drift;
 using LitFuse.Core.Forms;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Mapping;
-using LitFuse.Core.Tests.Continuity;
 using NodaTime;
 using Xunit;
 using static LitFuse.Core.Tests.Fixtures;
 
 namespace LitFuse.Core.Tests;
 
-/// <summary>Each limit of fuses, of when they may speak and of lines at what is just allowed and at what is just too much.</summary>
+/// <summary>
+/// Each limit of fuses, of when they may speak and of lines at what is just allowed and at what is just too much.
+/// </summary>
 public sealed class FuseBoundTests
 {
     [Fact]
@@ -150,7 +154,7 @@ public sealed class FuseBoundTests
         var step = new Step(
             "s",
             "Letter",
-            StepKinds.Letter,
+            StepKinds.Email,
             StepMoment.AtOnce,
             new Dictionary<string, string>
             {
@@ -291,7 +295,7 @@ public sealed class FuseBoundTests
     [InlineData(61, 1)]
     public void A_rehearsal_ends_with_its_last_moment(int until, int sent)
     {
-        var run = Rehearsal.Run(
+        var run = Rehearser.Run(
             CompiledFuse.From(Fuse(Whenever(Post("p", 60)))),
             NewBurn(At("24 12:00:00")),
             Lead(),
@@ -329,7 +333,7 @@ public sealed class FuseBoundTests
         var now = At("24 12:00:00");
         Assert.IsType(
             answer,
-            LeadGate.Ask(
+            ContactPolicy.Ask(
                 Lead() with
                 {
                     MostADay = 1,
@@ -388,7 +392,7 @@ public sealed class FuseBoundTests
         var free = now + Duration.FromHours(3);
         Assert.IsType(
             answer,
-            LeadGate.Ask(
+            ContactPolicy.Ask(
                 Lead() with
                 {
                     MostADay = 1,
@@ -457,7 +461,7 @@ public sealed class FuseBoundTests
             new(Duration.FromSeconds(60), StepStatus.Done, "slow"),
             new(Duration.FromSeconds(5), StepStatus.Failed, "quick"),
         ]);
-        var run = Rehearsal.Run(
+        var run = Rehearser.Run(
             fuse,
             NewBurn(noon),
             Lead(),

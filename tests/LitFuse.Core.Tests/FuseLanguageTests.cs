@@ -1,6 +1,7 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Guards;
-using LitFuse.Core.Stories;
 using NodaTime;
 using Xunit;
 using static LitFuse.Core.Tests.Fixtures;
@@ -212,7 +213,7 @@ public sealed class FuseLanguageTests
     {
         var life = new BurnLife(PickASlot, Noon).Ends("offer").Ends("desk");
         var reply = new BurnEvent.Happened(
-            Happening.Of(EventKeys.Replied, Noon, "x", ("text", "1")) with
+            LeadEvent.Of(EventKeys.Replied, Noon, "x", ("text", "1")) with
             {
                 Key = "text-7",
             }
@@ -248,7 +249,7 @@ public sealed class FuseLanguageTests
         );
         life.Do(On(EventKeys.Touched, "Imke rang them", Noon));
         Assert.Equal(
-            (StepStatus.Struck, StepStatus.Struck, StepStatus.Waiting, StepStatus.Struck),
+            (StepStatus.Cancelled, StepStatus.Cancelled, StepStatus.Waiting, StepStatus.Cancelled),
             (life.Step("later")!.Value, life.Step("chaser")!.Value, life.Step("tag")!.Value, life.Step("more")!.Value)
         );
         life.Pass(Duration.FromHours(1));
@@ -258,7 +259,7 @@ public sealed class FuseLanguageTests
     }
 
     [Theory]
-    [InlineData(StepStatus.Struck)] // called back before it went
+    [InlineData(StepStatus.Cancelled)] // called back before it went
     [InlineData(StepStatus.Done)] // it was being sent already
     [InlineData(StepStatus.Failed)]
     public void After_a_stop_what_was_under_way_leads_on_to_no_word_to_the_lead(StepStatus ended)
@@ -313,7 +314,7 @@ public sealed class FuseLanguageTests
         );
         life.Do(On(EventKeys.Touched, "Imke rang them", Noon)).Pass(Duration.FromDays(1));
         Assert.Equal(
-            (StepStatus.Struck, StepStatus.Struck, StepStatus.Done),
+            (StepStatus.Cancelled, StepStatus.Cancelled, StepStatus.Done),
             (life.Step("speak")!.Value, life.Step("chase")!.Value, life.Step("note")!.Value)
         );
     }
@@ -328,7 +329,7 @@ public sealed class FuseLanguageTests
             StopOn = [new(EventKeys.Tagged, new Dictionary<string, IReadOnlyList<string>> { ["tag"] = ["Big Fleet"] })],
         };
         Assert.Equal(
-            stops ? StepStatus.Struck : StepStatus.Waiting,
+            stops ? StepStatus.Cancelled : StepStatus.Waiting,
             new BurnLife(fuse, Noon).Do(On(EventKeys.Tagged, "x", Noon, ("tag", tag))).Step("later")
         );
     }
@@ -432,7 +433,7 @@ public sealed class FuseLanguageTests
         Assert.Equal(["p", "other", "cry"], goOn.Sent);
         Assert.Equal(RetryProfile.Quick, goOn.All.OfType<BurnEffect.Deliver>().First().Retry);
         Assert.Equal(
-            StepStatus.Struck,
+            StepStatus.Cancelled,
             new BurnLife(With(FailureThen.Stop), Noon).Ends("p", StepStatus.Failed).Step("later")
         );
         Assert.Equal(
@@ -590,7 +591,7 @@ public sealed class FuseLanguageTests
         );
         if (goes is null)
         {
-            Assert.Equal(StepStatus.Struck, life.Step("text"));
+            Assert.Equal(StepStatus.Cancelled, life.Step("text"));
             return;
         }
 
@@ -606,7 +607,7 @@ public sealed class FuseLanguageTests
         var letter = new Step(
             "letter",
             "Letter",
-            StepKinds.Letter,
+            StepKinds.Email,
             StepMoment.AtOnce,
             new Dictionary<string, string> { ["subject"] = "We have it", ["words"] = "Hello." },
             Hours: new(HoursKind.None)
@@ -686,13 +687,13 @@ public sealed class FuseLanguageTests
             }
         );
         var (by, because) = fuse.LitByAny(
-            [Happening.Of(EventKeys.Submission, Noon, "x", ("form", "a"))],
+            [LeadEvent.Of(EventKeys.Submission, Noon, "x", ("form", "a"))],
             Lead(fleet).ForGuards(Noon)
         );
         Assert.Equal((lit, not), (by is not null, because));
         Assert.Equal(
             (null, null),
-            fuse.LitByAny([Happening.Of(EventKeys.Submission, Noon, "x", ("form", "b"))], Lead(fleet).ForGuards(Noon))
+            fuse.LitByAny([LeadEvent.Of(EventKeys.Submission, Noon, "x", ("form", "b"))], Lead(fleet).ForGuards(Noon))
         );
     }
 
@@ -711,7 +712,7 @@ public sealed class FuseLanguageTests
         bool Lit(string before) =>
             fuse.LitByAny(
                 [
-                    Happening.Of(EventKeys.CameToMatch, Noon, "x") with
+                    LeadEvent.Of(EventKeys.CameToMatch, Noon, "x") with
                     {
                         FieldsBefore = new Dictionary<string, string> { ["fleet_size"] = before },
                     },
@@ -733,6 +734,22 @@ public sealed class FuseLanguageTests
         Assert.Equal(["touched", "opted-out"], fuse.StopOn.Select(s => s.Event));
         Assert.Equal("brackenwheel-test-ride", fuse.LitBy[0].Only!["form"][0]);
         Assert.Empty(FuseFaults.Find(fuse, Around()));
+    }
+
+    [Fact]
+    public void Words_that_were_other_ones_are_read_as_what_they_are_now()
+    {
+        const string old =
+            """{"schema":2,"name":"Write to them","litBy":[{"event":"submission"}],"bands":[{"id":"b","name":"Always","entry":{"kind":"always"},"steps":[{"id":"s","name":"Letter","kind":"letter","moment":{},"settings":{"subject":"letter","words":"struck"}},{"id":"t","name":"Team","kind":"team-letter","moment":{},"settings":{},"when":{"match":"all","rules":[],"groups":[{"match":"any","rules":[{"field":"steps.s.status","op":"one-of","values":["failed","struck"]},{"field":"cargo","op":"one-of","values":["struck"]}]}]}}]}]}""";
+        var (fuse, fault) = FuseFile.Parse(old);
+        Assert.Null(fault);
+        var steps = fuse!.Bands[0].Steps;
+        Assert.Equal([StepKinds.Email, StepKinds.TeamEmail], steps.Select(s => s.Kind));
+        // What people wrote is theirs.
+        Assert.Equal(("letter", "struck"), (steps[0].Settings["subject"], steps[0].Settings["words"]));
+        var rules = steps[1].When!.Groups![0].Rules;
+        Assert.Equal(["failed", "cancelled"], rules[0].Values);
+        Assert.Equal(["struck"], rules[1].Values);
     }
 
     [Theory]
@@ -836,7 +853,7 @@ public sealed class FuseLanguageTests
         Assert.NotNull(
             CompiledFuse
                 .From(fuse)
-                .LitByAny([Happening.Of("call-ended", Noon, "x", ("outcome", "No answer"))], Lead().ForGuards(Noon))
+                .LitByAny([LeadEvent.Of("call-ended", Noon, "x", ("outcome", "No answer"))], Lead().ForGuards(Noon))
                 .LitBy
         );
         Assert.Throws<ArgumentException>(() => new EventCatalog([new(EventKeys.Tagged, "again", [], EventUse.Light)]));

@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using CsCheck;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using Xunit;
 using static LitFuse.Core.Tests.Fixtures;
@@ -56,7 +57,7 @@ public sealed class FuseLaws
         ("hours", f => OfFirstStep(f, s => s with { Hours = new(HoursKind.Own, From: "03:00", To: "04:00") })),
         ("choices", f => OfFirstStep(f, s => s with { Choices = ["Sunday"] })),
         ("kind", f =>
-            OfFirstStep(f, s => s with { Kind = s.Kind == StepKinds.Text ? StepKinds.Letter : StepKinds.Text })
+            OfFirstStep(f, s => s with { Kind = s.Kind == StepKinds.Text ? StepKinds.Email : StepKinds.Text })
         ),
         ("words", f =>
             OfFirstStep(f, s =>
@@ -103,7 +104,8 @@ public sealed class FuseLaws
                     if (FuseFile.Same(fuse, after))
                         return true;
                     var told = Compare(fuse, after);
-                    // Each kind of step calls its words what they are for it; and one that becomes another kind may have other settings told, too.
+                    // Each kind of step calls its words what they are for it; and one that becomes another kind may
+                    // have other settings told, too.
                     return what is "words"
                         ? told.Count == 1
                         : told.Any(d => d.What == what) && (what is "kind" || told.Count == 1);

@@ -1,5 +1,6 @@
 using CsCheck;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using NodaTime;
 using Xunit;
 using static LitFuse.Core.Tests.Fixtures;

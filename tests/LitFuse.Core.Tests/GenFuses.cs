@@ -1,7 +1,6 @@
 using CsCheck;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
-using NodaTime;
 
 namespace LitFuse.Core.Tests;
 
@@ -11,7 +10,7 @@ internal static class GenFuses
     private static readonly string[] Kinds =
     [
         StepKinds.Text,
-        StepKinds.Letter,
+        StepKinds.Email,
         StepKinds.ChannelPost,
         StepKinds.DirectPost,
         StepKinds.TeamText,
@@ -101,7 +100,7 @@ internal static class GenFuses
                         3 => new(
                             RuleMatch.Any,
                             [
-                                new("steps.b0s0.status", RuleOp.OneOf, ["done", "struck"]),
+                                new("steps.b0s0.status", RuleOp.OneOf, ["done", "cancelled"]),
                                 new("steps.b0s1.url", RuleOp.Filled, []),
                                 new("steps.gone.status", RuleOp.Filled, []),
                             ]

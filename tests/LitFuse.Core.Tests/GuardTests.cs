@@ -1,5 +1,4 @@
 using CsCheck;
-using LitFuse.Core.Fuses;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using NodaTime;

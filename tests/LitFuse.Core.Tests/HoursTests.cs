@@ -1,5 +1,5 @@
 using CsCheck;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Hours;
 using NodaTime;
 using NodaTime.Text;
@@ -86,19 +86,23 @@ public sealed class HoursTests
     [InlineData("24 21:00:00", "24 21:00:00", typeof(GateAnswer.Wait))]
     [InlineData("22 12:00:00", "24 12:00:00", typeof(GateAnswer.Never))] // two days late
     public void The_gate_looks_at_hours_and_age(string planned, string now, Type answer) =>
-        Assert.IsType(answer, LeadGate.Ask(Lead(), At(planned), Duration.FromHours(24), At(now)));
+        Assert.IsType(answer, ContactPolicy.Ask(Lead(), At(planned), Duration.FromHours(24), At(now)));
 
     [Fact]
     public void The_gate_never_lets_through_who_opted_out_or_has_no_number_or_would_wait_too_long()
     {
         var day = Duration.FromHours(24);
-        Assert.IsType<GateAnswer.Never>(LeadGate.Ask(Lead(optedOut: true), At("24 12:00:00"), day, At("24 12:00:00")));
-        Assert.IsType<GateAnswer.Never>(LeadGate.Ask(Lead(hasPhone: false), At("24 12:00:00"), day, At("24 12:00:00")));
         Assert.IsType<GateAnswer.Never>(
-            LeadGate.Ask(Lead(), At("24 21:00:00"), Duration.FromHours(2), At("24 21:00:00"))
+            ContactPolicy.Ask(Lead(optedOut: true), At("24 12:00:00"), day, At("24 12:00:00"))
         );
         Assert.IsType<GateAnswer.Never>(
-            LeadGate.Ask(Lead(hours: SendHours with { Days = [] }), At("24 12:00:00"), day, At("24 12:00:00"))
+            ContactPolicy.Ask(Lead(hasPhone: false), At("24 12:00:00"), day, At("24 12:00:00"))
+        );
+        Assert.IsType<GateAnswer.Never>(
+            ContactPolicy.Ask(Lead(), At("24 21:00:00"), Duration.FromHours(2), At("24 21:00:00"))
+        );
+        Assert.IsType<GateAnswer.Never>(
+            ContactPolicy.Ask(Lead(hours: SendHours with { Days = [] }), At("24 12:00:00"), day, At("24 12:00:00"))
         );
     }
 
@@ -106,7 +110,7 @@ public sealed class HoursTests
     public void The_gate_says_until_when_and_whose_clock()
     {
         var wait = Assert.IsType<GateAnswer.Wait>(
-            LeadGate.Ask(Lead(), At("24 21:00:00"), Duration.FromHours(24), At("24 21:00:00"))
+            ContactPolicy.Ask(Lead(), At("24 21:00:00"), Duration.FromHours(24), At("24 21:00:00"))
         );
         Assert.Equal(
             (At("25 08:00:00"), "waits for send hours: Wednesday 08:00 in Europe/London"),
@@ -175,14 +179,21 @@ public sealed class HoursTests
                 now - Duration.FromHours(25),
             ],
         };
-        var answer = Fuses.LeadGate.Ask(facts, now, Duration.FromHours(48), now);
+        var answer = Fuses.Engine.ContactPolicy.Ask(facts, now, Duration.FromHours(48), now);
         if (goes)
-            Assert.IsType<Fuses.GateAnswer.Go>(answer);
+            Assert.IsType<Fuses.Engine.GateAnswer.Go>(answer);
         // The oldest of the last three was three hours ago: it is a day old in twenty-one.
         else
-            Assert.Equal(now + Duration.FromHours(21), Assert.IsType<Fuses.GateAnswer.Wait>(answer).Until);
-        Assert.IsType<Fuses.GateAnswer.Go>(
-            Fuses.LeadGate.Ask(facts, now, Duration.FromHours(48), now, Fuses.Voice.Call, new(Fuses.HoursKind.None))
+            Assert.Equal(now + Duration.FromHours(21), Assert.IsType<Fuses.Engine.GateAnswer.Wait>(answer).Until);
+        Assert.IsType<Fuses.Engine.GateAnswer.Go>(
+            Fuses.Engine.ContactPolicy.Ask(
+                facts,
+                now,
+                Duration.FromHours(48),
+                now,
+                Voice.Call,
+                new(Fuses.Definition.HoursKind.None)
+            )
         );
     }
 }

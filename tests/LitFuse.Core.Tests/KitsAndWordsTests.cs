@@ -1,5 +1,6 @@
 using LitFuse.Bench;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Kits;
@@ -191,7 +192,7 @@ public sealed class KitsAndWordsTests
             answer.Because
         );
         Assert.Equal(
-            "fleet size is filled in and (weekday is one of Saturday, Sunday or it is working hours is no)",
+            "fleet size is filled in and (weekday is one of Saturday, Sunday or it is working hours is no, or empty)",
             Guard.Say(rules)
         );
         var deep = Enumerable

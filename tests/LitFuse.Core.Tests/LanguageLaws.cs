@@ -1,6 +1,7 @@
 using CsCheck;
-using LitFuse.Core.Fuses;
-using LitFuse.Core.Guards;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Stories;
 using NodaTime;
@@ -10,7 +11,9 @@ using static LitFuse.Core.Tests.GenFuses;
 
 namespace LitFuse.Core.Tests;
 
-/// <summary>What holds whatever a fuse says, over fuses made of everything the language has. A failing sample prints its seed.</summary>
+/// <summary>
+/// What holds whatever a fuse says, over fuses made of everything the language has. A failing sample prints its seed.
+/// </summary>
 public sealed class LanguageLaws
 {
     // A life is short and half of them begin at night: a hundred of them hardly put a law to the test.
@@ -198,7 +201,7 @@ public sealed class LanguageLaws
             .Sample(
                 (fuse, phone, email) =>
                 {
-                    var run = Rehearsal.Run(
+                    var run = Rehearser.Run(
                         CompiledFuse.From(fuse),
                         NewBurn(At("24 12:00:00")),
                         Lead(hasPhone: phone) with
@@ -213,7 +216,7 @@ public sealed class LanguageLaws
                         .Moments.Select(m => m.Effect)
                         .OfType<BurnEffect.Deliver>()
                         .Where(d => d.Lane == Lane.Lead)
-                        .All(d => d.Kind == StepKinds.Letter ? email : phone);
+                        .All(d => d.Kind == StepKinds.Email ? email : phone);
                 }
             );
 
@@ -232,7 +235,8 @@ public sealed class LanguageLaws
                             );
                         if (!stops || !m.Before.Hears)
                             return true;
-                        // What waited for lead and team before the event is over, or its band was entered anew by the very event.
+                        // What waited for lead and team before the event is over, or its band was entered anew by the
+                        // very event.
                         return m
                             .Before.Steps.Where(s =>
                                 s.Status == StepStatus.Waiting
@@ -252,7 +256,8 @@ public sealed class LanguageLaws
             iter: Lives
         );
 
-    // Everything before the touch may have lit anything; after it nothing comes from outside but ends of deliveries and the passing of time.
+    // Everything before the touch may have lit anything; after it nothing comes from outside but ends of deliveries and
+    // the passing of time.
     [Fact]
     public void A_stopped_burn_does_not_speak_to_the_lead_again() =>
         Gen.Select(GenFuse, GenLife, GenChance.List[0, 30])
@@ -312,14 +317,15 @@ public sealed class LanguageLaws
                                 (chance.Pick % 3) switch
                                 {
                                     0 => StepStatus.Failed,
-                                    1 => StepStatus.Struck,
+                                    1 => StepStatus.Cancelled,
                                     _ => StepStatus.Done,
                                 },
                                 "as it came",
                                 new Dictionary<string, string> { ["url"] = "u" }
                             ),
                         };
-                        // Whoever has it not waiting for this event to enter a band of its own: nothing that was lit before speaks.
+                        // Whoever has it not waiting for this event to enter a band of its own: nothing that was lit
+                        // before speaks.
                         if (
                             what is BurnEvent.Happened
                             && unmoved.Bands.Any(b =>
@@ -410,7 +416,7 @@ public sealed class LanguageLaws
     {
         GenFuse.Sample(fuse =>
         {
-            var run = Rehearsal.Run(
+            var run = Rehearser.Run(
                 CompiledFuse.From(fuse),
                 NewBurn(At("24 12:00:00")),
                 Lead(),
@@ -468,7 +474,7 @@ public sealed class LanguageLaws
                         "took it",
                         new Dictionary<string, string> { ["url"] = "u" }
                     );
-                    var dry = Rehearsal.Run(
+                    var dry = Rehearser.Run(
                         compiled,
                         NewBurn(asked),
                         Lead(),
@@ -624,7 +630,7 @@ public sealed class LanguageLaws
                             compiled,
                             state,
                             new BurnEvent.Happened(
-                                Happening.Of(Happens[i % Happens.Length], now, "x", ("text", "yes"), ("tag", "t")) with
+                                LeadEvent.Of(Happens[i % Happens.Length], now, "x", ("text", "yes"), ("tag", "t")) with
                                 {
                                     Key = $"k{i}",
                                 }

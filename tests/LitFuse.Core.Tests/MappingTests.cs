@@ -1,6 +1,8 @@
 using CsCheck;
 using LitFuse.Bench;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Forms;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using Xunit;

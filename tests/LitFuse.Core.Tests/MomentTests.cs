@@ -1,8 +1,7 @@
 using CsCheck;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Hours;
 using NodaTime;
-using NodaTime.Text;
 using Xunit;
 using static LitFuse.Core.Tests.Fixtures;
 
@@ -87,7 +86,8 @@ public sealed class MomentTests
                         return false;
                     if (working && !Weekdays.OnDay(local.DayOfWeek))
                         return false;
-                    return local.Hour == hour || zones[zone].MapLocal(local.Date + new LocalTime(hour, 0)).Count != 1; // but for an hour that day has not
+                    // but for an hour that day has not
+                    return local.Hour == hour || zones[zone].MapLocal(local.Date + new LocalTime(hour, 0)).Count != 1;
                 }
             );
     }

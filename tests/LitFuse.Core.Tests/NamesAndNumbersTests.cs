@@ -1,6 +1,5 @@
-using LitFuse.Core.Files;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Identity;
-using LitFuse.Core.Mapping;
 using PhoneNumbers;
 using Xunit;
 
@@ -9,7 +8,8 @@ namespace LitFuse.Core.Tests;
 /// <summary>Names, telephone numbers, dates, amounts as people of many countries write them.</summary>
 public sealed class NamesAndNumbersTests
 {
-    // ITU-T E.164 and the national plans, as libphonenumber keeps them: its own example numbers, so that nobody's is used.
+    // ITU-T E.164 and the national plans, as libphonenumber keeps them: its own example numbers, so that nobody's is
+    // used.
     public static TheoryData<string> Countries() =>
         [
             .. new[]

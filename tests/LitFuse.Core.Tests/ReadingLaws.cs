@@ -1,5 +1,5 @@
 using CsCheck;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Mapping;

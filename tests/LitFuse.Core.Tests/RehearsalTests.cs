@@ -1,13 +1,17 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fields;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Guards;
-using LitFuse.Core.Mapping;
 using NodaTime;
 using Xunit;
 using static LitFuse.Core.Tests.Fixtures;
 
 namespace LitFuse.Core.Tests;
 
-/// <summary>A fuse on a virtual clock: what its own steps change, what the lead says, and what the services do, all count.</summary>
+/// <summary>
+/// A fuse on a virtual clock: what its own steps change, what the lead says, and what the services do, all count.
+/// </summary>
 public sealed class RehearsalTests
 {
     private static readonly Instant Noon = At("24 12:00:00");
@@ -29,7 +33,7 @@ public sealed class RehearsalTests
         Func<BurnEffect.Deliver, Reaction>? react = null,
         LeadFacts? lead = null
     ) =>
-        Rehearsal.Run(
+        Rehearser.Run(
             CompiledFuse.From(fuse),
             NewBurn(Noon),
             lead ?? Lead(),
@@ -84,7 +88,7 @@ public sealed class RehearsalTests
         var fuse = CompiledFuse.From(Fuse(Whenever(Text("text"))) with { AgeLimitHours = limit });
         var at = limit == 6 ? At("24 23:30:00") : Noon;
         Rehearsed Of(LeadFacts lead) =>
-            Rehearsal.Run(
+            Rehearser.Run(
                 fuse,
                 NewBurn(at - Duration.FromHours(hoursAgo), at),
                 lead,
@@ -161,7 +165,7 @@ public sealed class RehearsalTests
         var fuse = Fuse(Whenever(Text("text")));
         var down = new Reaction(Duration.FromMinutes(25), StepStatus.Failed, "given up") { Retried = true };
         var run = Run(fuse, [Reply(60, "I have found one, thanks")], _ => down);
-        Assert.Equal(StepStatus.Struck, run.State.Steps.Single().Status);
+        Assert.Equal(StepStatus.Cancelled, run.State.Steps.Single().Status);
         Assert.Equal(BurnStatus.Ended, run.State.Status);
         Assert.Equal(StepStatus.Failed, Run(fuse, react: _ => down).State.Steps.Single().Status);
         // What is under way comes to its own end.

@@ -1,15 +1,20 @@
 using CsCheck;
 using LitFuse.Core.Calling;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Replies;
+using LitFuse.Core.Texts;
 using LitFuse.Core.Words;
 using NodaTime;
 using Xunit;
 
 namespace LitFuse.Core.Tests;
 
-/// <summary>What strangers typed, in every place where it is said; and what they answered, without what was quoted.</summary>
+/// <summary>
+/// What strangers typed, in every place where it is said; and what they answered, without what was quoted.
+/// </summary>
 public sealed class SaidSafelyTests
 {
     [Theory]
@@ -148,7 +153,7 @@ public sealed class SaidSafelyTests
     [InlineData("GB", "Brackenwheel: you will get no more texts from us. Write START if you want them again.")]
     [InlineData(null, "Brackenwheel: you will get no more texts from us. Write START if you want them again.")]
     public void That_texts_stop_is_said_in_a_language_of_the_number(string? country, string said) =>
-        Assert.Equal(said, StopWords.Confirmed(country, "Brackenwheel"));
+        Assert.Equal(said, OptOutConfirmations.Confirmed(country, "Brackenwheel"));
 
     [Theory]
     [InlineData("AT")]
@@ -161,7 +166,11 @@ public sealed class SaidSafelyTests
     [InlineData("SE")]
     [InlineData("DK")]
     public void That_texts_stop_costs_a_segment_or_two(string country) =>
-        Assert.InRange(TextSegments.Count(StopWords.Confirmed(country, "Brackenwheel Cargo Cycles")).Segments, 1, 2);
+        Assert.InRange(
+            TextSegments.Count(OptOutConfirmations.Confirmed(country, "Brackenwheel Cargo Cycles")).Segments,
+            1,
+            2
+        );
 
     [Theory]
     [InlineData("stop")]
@@ -192,8 +201,8 @@ public sealed class SaidSafelyTests
         var at = NodaTime.Text.LocalDateTimePattern.GeneralIso.Parse(utc).Value.InUtc().ToInstant();
         var zone = country == "FR" ? DateTimeZoneProviders.Tzdb["Europe/Paris"] : DateTimeZone.Utc;
         var facts = Fixtures.Lead() with { PhoneCountry = country, Zone = zone, ClientZone = DateTimeZone.Utc };
-        Assert.Equal(open, LeadGate.ByHand(facts, at) is null);
-        var asked = LeadGate.Ask(facts, at, Duration.FromHours(72), at, Voice.Call, new(HoursKind.None));
+        Assert.Equal(open, ContactPolicy.ByHand(facts, at) is null);
+        var asked = ContactPolicy.Ask(facts, at, Duration.FromHours(72), at, Voice.Call, new(HoursKind.None));
         if (open)
             Assert.IsType<GateAnswer.Go>(asked);
         else
@@ -209,20 +218,22 @@ public sealed class SaidSafelyTests
     {
         var now = Fixtures.At("24 12:00:00");
         Assert.IsType<GateAnswer.Never>(
-            LeadGate.Ask(Fixtures.Lead() with { OptedOut = true }, now, Duration.FromHours(1), now, Voice.Call)
+            ContactPolicy.Ask(Fixtures.Lead() with { OptedOut = true }, now, Duration.FromHours(1), now, Voice.Call)
         );
         Assert.IsType<GateAnswer.Never>(
-            LeadGate.Ask(Fixtures.Lead() with { HasPhone = false }, now, Duration.FromHours(1), now, Voice.Call)
+            ContactPolicy.Ask(Fixtures.Lead() with { HasPhone = false }, now, Duration.FromHours(1), now, Voice.Call)
         );
         Assert.Equal(
             "there is no telephone number to ring",
-            LeadGate.ByHand(Fixtures.Lead() with { HasPhone = false }, now)
+            ContactPolicy.ByHand(Fixtures.Lead() with { HasPhone = false }, now)
         );
-        Assert.NotNull(LeadGate.ByHand(Fixtures.Lead() with { DoNotContact = true }, now));
+        Assert.NotNull(ContactPolicy.ByHand(Fixtures.Lead() with { DoNotContact = true }, now));
         var bounces = Fixtures.Lead() with { HasEmail = true, EmailBounces = true };
         Assert.Equal(
             "letters to their address come back",
-            Assert.IsType<GateAnswer.Never>(LeadGate.Ask(bounces, now, Duration.FromHours(1), now, Voice.Letter)).Reason
+            Assert
+                .IsType<GateAnswer.Never>(ContactPolicy.Ask(bounces, now, Duration.FromHours(1), now, Voice.Letter))
+                .Reason
         );
     }
 
@@ -232,7 +243,7 @@ public sealed class SaidSafelyTests
     [InlineData(CallOutcome.Machine, null, StepStatus.Failed, "machine", "voicemail")]
     [InlineData(CallOutcome.NoAnswer, null, StepStatus.Failed, "no-answer", "no-answer")]
     [InlineData(CallOutcome.Nobody, null, StepStatus.Failed, "nobody", null)]
-    [InlineData(CallOutcome.Stopped, null, StepStatus.Struck, "stopped", null)]
+    [InlineData(CallOutcome.Stopped, null, StepStatus.Cancelled, "stopped", null)]
     public void How_a_call_ended_is_told_to_its_burn_and_to_others(
         CallOutcome outcome,
         int? seconds,
@@ -311,7 +322,7 @@ public sealed class SaidSafelyTests
         );
         var now = Fixtures.At("24 12:00:00");
         BurnState Run(CallEnding ending) =>
-            Rehearsal
+            Rehearser
                 .Run(
                     fuse,
                     BurnState.New(Guid.Empty, now, now),
@@ -326,7 +337,7 @@ public sealed class SaidSafelyTests
                 .State;
         var spoke = Run(CallEnding.Usual);
         Assert.Equal(
-            (StepStatus.Done, StepStatus.Struck),
+            (StepStatus.Done, StepStatus.Cancelled),
             (spoke.Steps.Single(s => s.StepId == "ring").Status, spoke.Steps.Single(s => s.StepId == "later").Status)
         );
         var nobody = Run(new(CallOutcome.Nobody, "nobody took it"));

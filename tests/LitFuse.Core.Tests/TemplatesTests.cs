@@ -1,6 +1,6 @@
-using System.Diagnostics;
 using CsCheck;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Words;
 using Xunit;
 using static LitFuse.Core.Tests.Fixtures;

@@ -1,7 +1,9 @@
 using System.Text;
 using CsCheck;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Files;
 using LitFuse.Core.Forms;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Payloads;
 using Xunit;
 

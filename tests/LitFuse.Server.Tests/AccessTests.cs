@@ -2,17 +2,8 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.ApiKeys;
-using LitFuse.Server.Features.Backtests;
-using LitFuse.Server.Features.Calls;
-using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Features.Imports;
-using LitFuse.Server.Features.Library;
-using LitFuse.Server.Features.Merging;
-using LitFuse.Server.Features.Replies;
-using LitFuse.Server.Features.Sheets;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.Connections;
 using Microsoft.AspNetCore.Routing;
 using Microsoft.AspNetCore.SignalR.Client;
@@ -365,8 +356,8 @@ public sealed class AccessTests(World world) : IClassFixture<World>
         }
     }
 
-    // What strangers' programs send in the place of what is described: half a document, nothing, nothing in every place, a list
-    // of nothing, a key twice, a character that no database keeps.
+    // What strangers' programs send in the place of what is described: half a document, nothing, nothing in every
+    // place, a list of nothing, a key twice, a character that no database keeps.
     private static IEnumerable<string> Odd(Door door)
     {
         var least = Least(door.Method, door.Pattern).AsObject();

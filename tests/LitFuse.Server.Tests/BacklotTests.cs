@@ -2,9 +2,6 @@ using System.Net;
 using System.Net.Http.Headers;
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
-using Microsoft.Extensions.Configuration;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
@@ -215,87 +212,4 @@ public sealed class BacklotTests(World world) : IClassFixture<World>
             StringComparison.Ordinal
         );
     }
-}
-
-public sealed class SettingsTests
-{
-    private static Settings Read(params string[] args) => Settings.Read(new ConfigurationBuilder().Build(), args);
-
-    [Fact]
-    public void The_addresses_are_fixed_unless_they_are_set()
-    {
-        Assert.Equal(
-            ("http://127.0.0.1:5080", "http://127.0.0.1:5080", "http://127.0.0.1:5090"),
-            (Read().Url, Read().PublicUrl, Read().BacklotUrl)
-        );
-        var moved = Read(
-            "--url",
-            "http://127.0.0.1:5180",
-            "--public-url",
-            "https://litfuse.example/",
-            "--backlot-url",
-            "http://127.0.0.1:5190/"
-        );
-        Assert.Equal(
-            ("http://127.0.0.1:5180", "https://litfuse.example", "http://127.0.0.1:5190"),
-            (moved.Url, moved.PublicUrl, moved.BacklotUrl)
-        );
-    }
-
-    [Fact]
-    public void The_environment_says_the_same_and_the_command_line_wins()
-    {
-        var environment = new ConfigurationBuilder()
-            .AddInMemoryCollection([
-                new("LITFUSE_ROLE", "worker"),
-                new("LITFUSE_CLOCK_SHIFT", "60"),
-                new("LITFUSE_INTAKE:PER_SECOND", "7"),
-                new("ROLE", "boss"),
-            ])
-            .Build();
-        var settings = Settings.Read(environment, []);
-        Assert.Equal(("worker", 60d, 7), (settings.Role, settings.ClockShift, settings.Intake.PerSecond));
-        Assert.Equal("web", Settings.Read(environment, ["--role", "web"]).Role);
-    }
-
-    [Theory]
-    [InlineData("all", true, true)]
-    [InlineData("web", true, false)]
-    [InlineData("worker", false, true)]
-    public void A_role_serves_pages_or_works_or_both(string role, bool serves, bool works) =>
-        Assert.Equal((serves, works), (Read("--role", role).ServesWeb, Read("--role", role).Works));
-
-    [Theory]
-    [InlineData("--role", "boss")]
-    [InlineData("--url", "somewhere")]
-    [InlineData("--clock-shift", "soon")]
-    public void What_makes_no_sense_is_refused(string name, string value) =>
-        Assert.Throws<SettingsException>(() => Read(name, value));
-
-    [Theory]
-    [InlineData("application/json", "{\"a\":\"1\"}", "1")]
-    [InlineData("application/vnd.form+json; charset=utf-8", "{\"a\":\"1\"}", "1")]
-    [InlineData(null, "  {\"a\":\"1\"}", "1")] // it begins as JSON does
-    [InlineData("text/plain", "{\"a\":\"1\"}", "1")] // as scripts of other pages send it
-    [InlineData("application/x-www-form-urlencoded", "a=1+2%203", "1 2 3")]
-    [InlineData(
-        "multipart/form-data; boundary=x",
-        "--x\r\nContent-Disposition: form-data; name=\"a\"\r\n\r\n1\r\n--x--\r\n",
-        "1"
-    )]
-    public async Task A_body_is_read_by_its_type(string? type, string body, string value)
-    {
-        var payload = await RawBody.ReadAsync(type, System.Text.Encoding.UTF8.GetBytes(body));
-        Assert.Null(payload.Unreadable);
-        Assert.Equal(new Core.Payloads.Answer("a", value), Assert.Single(payload.Answers));
-    }
-
-    [Theory]
-    [InlineData(null, "a=1")]
-    [InlineData("application/pdf", "%PDF")]
-    [InlineData("multipart/form-data; boundary=x", "--y--")]
-    public async Task A_body_that_cannot_be_read_says_why(string? type, string body) =>
-        Assert.False(
-            string.IsNullOrEmpty((await RawBody.ReadAsync(type, System.Text.Encoding.UTF8.GetBytes(body))).Unreadable)
-        );
 }

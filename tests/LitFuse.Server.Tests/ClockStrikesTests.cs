@@ -1,6 +1,6 @@
 using System.Net.Http.Headers;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Delivery;
+using LitFuse.Connectors;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Server.Engine;
 using NodaTime;
 using NodaTime.Text;
@@ -36,7 +36,7 @@ public sealed class ClockStrikesTests
         var way = date
             ? new LitBy(EventKeys.DateReached, Timer: new("09:00", "ride_day", 0))
             : new LitBy("every-day", Timer: new("09:00"));
-        Assert.Equal(At(struck), ClockRun.Struck(way, At(due), At(now), DateTimeZoneProviders.Tzdb[zone]));
+        Assert.Equal(At(struck), ClockService.Struck(way, At(due), At(now), DateTimeZoneProviders.Tzdb[zone]));
     }
 
     [Theory]

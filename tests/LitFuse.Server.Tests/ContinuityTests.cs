@@ -1,16 +1,17 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Server.Delivery;
+using LitFuse.Data;
 using LitFuse.Server.Features.Continuity;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
 
-/// <summary>Lines judged, cut, mended, proved, compared with networks' own lists; what changes about forms; silence.</summary>
+/// <summary>
+/// Lines judged, cut, mended, proved, compared with networks' own lists; what changes about forms; silence.
+/// </summary>
 public sealed class ContinuityTests(ContinuityTests.Place place) : IClassFixture<ContinuityTests.Place>
 {
     public sealed class Place : World;

@@ -1,10 +1,9 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Features.Continuity;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Platform;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
@@ -12,7 +11,10 @@ using Xunit;
 
 namespace LitFuse.Server.Tests;
 
-/// <summary>What changes about forms is found and mended with one press; what networks never told of is fetched; silence is said.</summary>
+/// <summary>
+/// What changes about forms is found and mended with one press; what networks never told of is fetched; silence is
+/// said.
+/// </summary>
 public sealed class DriftAndListsTests(DriftAndListsTests.Place place) : IClassFixture<DriftAndListsTests.Place>
 {
     public sealed class Place : World;
@@ -159,7 +161,7 @@ public sealed class DriftAndListsTests(DriftAndListsTests.Place place) : IClassF
                             new(
                                 "letter",
                                 "letter",
-                                StepKinds.Letter,
+                                StepKinds.Email,
                                 StepMoment.AtOnce,
                                 new Dictionary<string, string> { ["subject"] = "We have it", ["words"] = "Thank you." },
                                 Hours: new(HoursKind.None)

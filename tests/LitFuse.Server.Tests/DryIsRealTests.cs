@@ -2,13 +2,12 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using CsCheck;
 using LitFuse.Core;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Replies;
 using LitFuse.Core.Tests;
+using LitFuse.Data;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
@@ -28,7 +27,7 @@ public sealed class StillWorld : World
 /// </summary>
 public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
 {
-    private const int Cases = 520;
+    private static readonly int Cases = Whole.Of(160, 520);
     private static readonly Duration Took = Duration.FromMilliseconds(300);
     private static readonly string[] Happens =
     [
@@ -77,7 +76,7 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
         )
         .Select(
             (fuse, minute, reactions, seconds) =>
-                new Case(fuse with { Bands = [.. fuse.Bands.Select(Whole), Speaks(seconds)] }, minute, reactions)
+                new Case(fuse with { Bands = [.. fuse.Bands.Select(Mended), Speaks(seconds)] }, minute, reactions)
         );
 
     // Something is said to the lead and to the team in every case.
@@ -112,7 +111,7 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
         );
 
     // Ids that the fuse refers to are there, as arming would have demanded.
-    private static Band Whole(Band band) =>
+    private static Band Mended(Band band) =>
         band with
         {
             Steps =
@@ -261,7 +260,8 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
     private static string Said(IReadOnlyDictionary<string, string> settings) =>
         $"{settings.GetValueOrDefault("subject")} | {settings.GetValueOrDefault("words")}";
 
-    // The world: what was handed over is taken 300 ms later; what they do happens when it does; a burn is woken when it wants to be.
+    // The world: what was handed over is taken 300 ms later; what they do happens when it does; a burn is woken when it
+    // wants to be.
     private async Task<(List<Message> Messages, string Status)> RealAsync(Guid fuse, Guid lead, Case one, Instant asked)
     {
         var ahead = new PriorityQueue<Func<IServiceProvider, HeldLead, Instant, Task>, (Instant, int)>();
@@ -270,11 +270,11 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
         void At(Instant when, Func<IServiceProvider, HeldLead, Instant, Task> what) =>
             ahead.Enqueue(what, (when, order++));
         At(asked, (s, of, now) =>
-            s.GetRequiredService<LeadEvents>()
+            s.GetRequiredService<LeadEventRouter>()
                 .HappenAsync(
                     of,
                     [
-                        Happening.Of(
+                        LeadEvent.Of(
                             EventKeys.Submission,
                             asked,
                             "by the submission",
@@ -317,7 +317,7 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
             foreach (var (delivery, step, burn, results) in handed)
             {
                 At(now + Took, (s, of, at) =>
-                    s.GetRequiredService<BurnRun>()
+                    s.GetRequiredService<BurnService>()
                         .EndStepAsync(burn, of, new(step, StepStatus.Done, "taken", results, delivery.Key), at, default)
                 );
             }
@@ -347,7 +347,9 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
     {
         var db = services.GetRequiredService<AppDb>();
         var burn = (await HeldLead.HearingAsync(db, [lead], default)).Single();
-        await services.GetRequiredService<LeadEvents>().BringAsync(burn, lead, new BurnEvent.Woken(), now, default);
+        await services
+            .GetRequiredService<LeadEventRouter>()
+            .BringAsync(burn, lead, new BurnEvent.Woken(), now, default);
     }
 
     // As a text that came in, an opt-out by hand or by a page, or anything else that is only told.
@@ -367,9 +369,9 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
             EventKeys.StageReached => [("stage", reaction.Detail!)],
             _ => [],
         };
-        var happened = new List<Happening>
+        var happened = new List<LeadEvent>
         {
-            Happening.Of(reaction.What, now, "it happened", details) with
+            LeadEvent.Of(reaction.What, now, "it happened", details) with
             {
                 Key = key,
             },
@@ -381,14 +383,14 @@ public sealed class DryIsRealTests(StillWorld world) : IClassFixture<StillWorld>
             lead.OptedOutAt = now;
             if (stops)
                 happened.Add(
-                    Happening.Of(EventKeys.OptedOut, now, "they wrote that they want no more messages") with
+                    LeadEvent.Of(EventKeys.OptedOut, now, "they wrote that they want no more messages") with
                     {
                         Key = key + ".out",
                     }
                 );
         }
 
-        return services.GetRequiredService<LeadEvents>().HappenAsync(held, happened, null, now, default);
+        return services.GetRequiredService<LeadEventRouter>().HappenAsync(held, happened, null, now, default);
     }
 
     // One event in a transaction of its own; what it hands over is under way at once.

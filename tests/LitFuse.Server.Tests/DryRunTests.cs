@@ -2,7 +2,7 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Core;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using Xunit;
 
@@ -177,7 +177,8 @@ public sealed class DryRunTests(World world) : IClassFixture<World>
         Assert.Contains("yes: See you on Thursday 15:00.", Said(chose));
         Assert.DoesNotContain(Said(chose), s => s.StartsWith("ring", StringComparison.Ordinal));
 
-        // The client's armed fuses speak of this lead too, whenever they come to it; this fuse's own words were never posted.
+        // The client's armed fuses speak of this lead too, whenever they come to it; this fuse's own words were never
+        // posted.
         Assert.Empty(await world.PostsAsync("#ride-desk", $"{person["first_name"]} {person["last_name"]} asked."));
         Assert.Empty(await world.PostsAsync("#ride-desk", $"Ring {phone}."));
         Assert.DoesNotContain(await world.StoryAsync(noor, leadId), l =>

@@ -1,16 +1,18 @@
 using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Core;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Server.Ways;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
 
-/// <summary>What a rehearsal says of a lead is what was really said, by whatever kind of source the lead came.</summary>
+/// <summary>
+/// What a rehearsal says of a lead is what was really said, by whatever kind of source the lead came.
+/// </summary>
 public sealed class EveryKindTests(World world) : IClassFixture<World>
 {
     private const string Said =
@@ -152,7 +154,8 @@ public sealed class EveryKindTests(World world) : IClassFixture<World>
             Assert.False(string.IsNullOrEmpty(earlier.ToString()));
         }
 
-        // Every kind that people send through is among them; what comes by file, by hand or by a program's own body is read by the same reader.
+        // Every kind that people send through is among them; what comes by file, by hand or by a program's own body is
+        // read by the same reader.
         var all = world
             .App.Services.GetRequiredService<SourceKinds>()
             .All.Select(k => k.Card.Kind)

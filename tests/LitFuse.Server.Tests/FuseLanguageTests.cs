@@ -1,8 +1,7 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Core;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Kits;
 using Xunit;
@@ -232,8 +231,8 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         world.Time.Move(TimeSpan.FromDays(2));
         await world.ToldAsync(noor, lead, "step-done", "Letter 2: how it works");
         await ReplyAsync(person, "Could you ring me?");
-        var struck = await world.ToldAsync(noor, lead, "step-struck", "Letter 3: what others ask");
-        Assert.Contains("question", struck.Text("words"), StringComparison.Ordinal);
+        var cancelled = await world.ToldAsync(noor, lead, "step-cancelled", "Letter 3: what others ask");
+        Assert.Contains("question", cancelled.Text("words"), StringComparison.Ordinal);
         world.Time.Move(TimeSpan.FromDays(9));
         await world.ToldAsync(noor, lead, "step-done", "Tag: not answered"); // what only notes something goes on
         Assert.Equal(
@@ -255,7 +254,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         await world.ToldAsync(noor, lead, "step-done", "hello");
         await ReplyAsync(person, "STOP");
         await world.ToldAsync(noor, lead, "opted-out");
-        await world.ToldAsync(noor, lead, "step-struck", "later");
+        await world.ToldAsync(noor, lead, "step-cancelled", "later");
         Assert.False(
             (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}")).GetProperty("canText").GetBoolean()
         );
@@ -526,7 +525,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
                     new Step(
                         "letter",
                         "team letter",
-                        StepKinds.TeamLetter,
+                        StepKinds.TeamEmail,
                         StepMoment.AtOnce,
                         new Dictionary<string, string>
                         {
@@ -597,7 +596,7 @@ public sealed class FuseLanguageTests(World world) : IClassFixture<World>
         );
         Assert.EndsWith(
             "stopped it",
-            (await world.ToldAsync(noor, lead, "step-struck", "later")).Text("words"),
+            (await world.ToldAsync(noor, lead, "step-cancelled", "later")).Text("words"),
             StringComparison.Ordinal
         );
         await world.ToldAsync(noor, lead, "burn-ended");

@@ -1,6 +1,6 @@
 using System.Text;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Delivery.Connectors.Pillarpost;
+using LitFuse.Connectors;
+using LitFuse.Connectors.Pillarpost;
 using Xunit;
 
 namespace LitFuse.Server.Tests;

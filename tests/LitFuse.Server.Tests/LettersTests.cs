@@ -2,15 +2,17 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text;
 using System.Text.Json;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Delivery.Connectors.Pillarpost;
+using LitFuse.Connectors;
+using LitFuse.Connectors.Pillarpost;
+using LitFuse.Core.Fuses.Definition;
 using Microsoft.Extensions.DependencyInjection;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
 
-/// <summary>Letters to a lead, with what comes with them; what comes back: answers, bounces; and messages from nobody we know.</summary>
+/// <summary>
+/// Letters to a lead, with what comes with them; what comes back: answers, bounces; and messages from nobody we know.
+/// </summary>
 public sealed class LettersTests(World world) : IClassFixture<World>
 {
     private static FuseDefinition Fuse(string form, params (string Key, string Value)[] settings) =>
@@ -28,7 +30,7 @@ public sealed class LettersTests(World world) : IClassFixture<World>
                         new(
                             "letter",
                             "letter",
-                            StepKinds.Letter,
+                            StepKinds.Email,
                             StepMoment.AtOnce,
                             settings
                                 .Append(("subject", "Your test ride, {{ lead.first_name }}: {{ lead.cargo }}"))
@@ -39,7 +41,7 @@ public sealed class LettersTests(World world) : IClassFixture<World>
                         new(
                             "second",
                             "second",
-                            StepKinds.Letter,
+                            StepKinds.Email,
                             StepMoment.After(7200),
                             new Dictionary<string, string> { ["subject"] = "Second", ["words"] = "Still there?" }
                         ),
@@ -143,7 +145,7 @@ public sealed class LettersTests(World world) : IClassFixture<World>
             "Tuesday suits us.\nCan we bring two people?",
             (await world.ToldAsync(noor, lead, "replied")).Text("words")
         );
-        await world.ToldAsync(noor, lead, "step-struck", "second");
+        await world.ToldAsync(noor, lead, "step-cancelled", "second");
     }
 
     [Fact]
@@ -156,7 +158,7 @@ public sealed class LettersTests(World world) : IClassFixture<World>
             (await world.ToldAsync(noor, lead, "answered")).Text("words"),
             StringComparison.Ordinal
         );
-        Assert.DoesNotContain(await world.StoryAsync(noor, lead), l => l.Text("kind") is "replied" or "step-struck");
+        Assert.DoesNotContain(await world.StoryAsync(noor, lead), l => l.Text("kind") is "replied" or "step-cancelled");
         await AnswerAsync(letter, new { text = "Speaking for Ines: yes.", from = "assistant@elsewhere.example.com" });
         Assert.Equal("Speaking for Ines: yes.", (await world.ToldAsync(noor, lead, "replied")).Text("words"));
     }
@@ -188,7 +190,7 @@ public sealed class LettersTests(World world) : IClassFixture<World>
         {
             Assert.Equal(
                 "letters to their address come back",
-                (await world.ToldAsync(noor, lead, "step-struck", "second")).Text("words")
+                (await world.ToldAsync(noor, lead, "step-cancelled", "second")).Text("words")
             );
         }
         finally
@@ -259,7 +261,7 @@ public sealed class LettersTests(World world) : IClassFixture<World>
             "the letter in the tray"
         );
         Assert.Equal(
-            ("letter", "Bikes", "Do you lease to schools?"),
+            ("email", "Bikes", "Do you lease to schools?"),
             (message.Text("way"), message.Text("subject"), message.Text("words"))
         );
         Assert.Equal(
@@ -455,7 +457,7 @@ public sealed class LettersTests(World world) : IClassFixture<World>
                             Dkim = dkim,
                         },
                         new(
-                            StepKinds.Letter,
+                            StepKinds.Email,
                             "key",
                             new Dictionary<string, string>
                             {

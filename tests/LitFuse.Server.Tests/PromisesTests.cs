@@ -1,12 +1,11 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Platform;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using NodaTime;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
@@ -269,7 +268,8 @@ public sealed class PromisesTests(World world) : IClassFixture<World>
         );
     }
 
-    // The burn names a step that its version does not have, or what is stored of it cannot be read at all: no rule of ours makes either, a damaged row is one.
+    // The burn names a step that its version does not have, or what is stored of it cannot be read at all: no rule of
+    // ours makes either, a damaged row is one.
     [Theory]
     [InlineData(
         "jsonb_set(state, '{steps,0,stepId}', '\"gone\"')",
@@ -353,15 +353,15 @@ public sealed class PromisesTests(World world) : IClassFixture<World>
                 HttpStatusCode.NoContent,
                 (await noor.PostAsync($"/api/burns/{burn.Text("id")}/run-again", null)).StatusCode
             );
-            var struck = await World.EventuallyAsync(
+            var cancelled = await World.EventuallyAsync(
                 async () =>
                     (await world.StoryAsync(noor, leads[1]))
-                        .Where(l => l.Text("kind") is "step-struck" or "step-sent")
+                        .Where(l => l.Text("kind") is "step-cancelled" or "step-sent")
                         .Cast<JsonElement?>()
                         .FirstOrDefault(),
                 "what became of its step"
             );
-            Assert.Contains(struck.Text("kind"), new[] { "step-struck", "step-sent" });
+            Assert.Contains(cancelled.Text("kind"), new[] { "step-cancelled", "step-sent" });
             Assert.Empty(
                 (await noor.GetFromJsonAsync<JsonElement>("/api/watch?client=brackenwheel"))
                     .GetProperty("setAside")
@@ -400,7 +400,7 @@ public sealed class PromisesTests(World world) : IClassFixture<World>
             await World.EventuallyAsync(
                 async () =>
                     (await world.StoryAsync(noor, lead)).Count(l =>
-                        l.Text("kind") is "step-waits" or "step-struck" or "step-done" or "step-failed"
+                        l.Text("kind") is "step-waits" or "step-cancelled" or "step-done" or "step-failed"
                     ) >= 6,
                 "six that went or wait"
             );

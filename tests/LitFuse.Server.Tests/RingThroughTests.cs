@@ -1,7 +1,7 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
@@ -186,8 +186,8 @@ public sealed class RingThroughTests(World world) : IClassFixture<World>
             .ToList();
         Assert.Contains("voice: This call is recorded.", heard);
         Assert.Contains(heard, l => l!.EndsWith("how many bikes fit a depot?", StringComparison.Ordinal));
-        // Somebody reached out: the text that was to follow is struck, and what waits for the outcome goes on.
-        await world.ToldAsync(noor, lead, "step-struck", "later");
+        // Somebody reached out: the text that was to follow is cancelled, and what waits for the outcome goes on.
+        await world.ToldAsync(noor, lead, "step-cancelled", "later");
         await World.EventuallyAsync(
             async () =>
                 (await noor.GetFromJsonAsync<JsonElement>($"/api/leads/{lead}"))

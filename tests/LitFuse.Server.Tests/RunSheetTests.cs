@@ -2,13 +2,16 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Core;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
 
-/// <summary>What stands around the run sheet: burns step by step, holding everything, arming for earlier leads, who is here, trying a message on oneself.</summary>
+/// <summary>
+/// What stands around the run sheet: burns step by step, holding everything, arming for earlier leads, who is here,
+/// trying a message on oneself.
+/// </summary>
 public sealed class RunSheetTests(World world) : IClassFixture<World>
 {
     private static Step Post(string id, string words, int after = 0) =>

@@ -3,7 +3,7 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text;
 using System.Text.Json;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
 using LitFuse.Server.Tests.WaysIn;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;

@@ -1,10 +1,10 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using LitFuse.Connectors;
 using LitFuse.Core;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Xunit;
@@ -134,7 +134,7 @@ public sealed class TakingTests(World world) : IClassFixture<World>
                 world.InsideAsync(s =>
                     s.GetRequiredService<AppDb>()
                         .Deliveries.AnyAsync(d =>
-                            d.LeadId == id && d.Kind == PostsOfLead.Kind && d.Status == DeliveryStatus.Done
+                            d.LeadId == id && d.Kind == StepKinds.PostStatus && d.Status == DeliveryStatus.Done
                         )
                 ),
             "the end of bringing it up to date"

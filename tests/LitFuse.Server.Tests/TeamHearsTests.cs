@@ -1,12 +1,15 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
 
-/// <summary>Whom of the team a fuse reaches: whoever answers for the lead, all who reach out, or addresses outside; and how a post looks.</summary>
+/// <summary>
+/// Whom of the team a fuse reaches: whoever answers for the lead, all who reach out, or addresses outside; and how a
+/// post looks.
+/// </summary>
 public sealed class TeamHearsTests(World world) : IClassFixture<World>
 {
     private static FuseDefinition Fuse(string form, params Step[] steps) =>
@@ -99,7 +102,7 @@ public sealed class TeamHearsTests(World world) : IClassFixture<World>
                 form,
                 Of(
                     "team",
-                    StepKinds.TeamLetter,
+                    StepKinds.TeamEmail,
                     ("colleague", "team"),
                     ("subject", "Team {{ lead.last_name }}"),
                     ("words", "A lead."),
@@ -107,7 +110,7 @@ public sealed class TeamHearsTests(World world) : IClassFixture<World>
                 ),
                 Of(
                     "outside",
-                    StepKinds.TeamLetter,
+                    StepKinds.TeamEmail,
                     ("colleague", "nobody"),
                     ("copies", "partner@elsewhere.example.com, assistant@elsewhere.example.com"),
                     ("subject", "Outside {{ lead.last_name }}"),
@@ -136,12 +139,12 @@ public sealed class TeamHearsTests(World world) : IClassFixture<World>
     }
 
     [Theory]
-    [InlineData(StepKinds.TeamLetter, "copies", "", "goes to nobody")]
-    [InlineData(StepKinds.Letter, "from", "not an address", "where an email address belongs")]
-    [InlineData(StepKinds.Letter, "reply", "nor this", "where an email address belongs")]
+    [InlineData(StepKinds.TeamEmail, "copies", "", "goes to nobody")]
+    [InlineData(StepKinds.Email, "from", "not an address", "where an email address belongs")]
+    [InlineData(StepKinds.Email, "reply", "nor this", "where an email address belongs")]
     [InlineData(StepKinds.ChannelPost, "picture", "javascript:alert(1)", "is no address")]
     [InlineData(StepKinds.ChannelPost, "blocks", "no_such_field", "which nothing fills")]
-    [InlineData(StepKinds.Letter, "files", "11111111-1111-1111-1111-111111111111", "is not in the library any more")]
+    [InlineData(StepKinds.Email, "files", "11111111-1111-1111-1111-111111111111", "is not in the library any more")]
     [InlineData(StepKinds.RingThrough, "lead-sees", "twelve", "is no telephone number")]
     public async Task What_cannot_go_keeps_a_fuse_from_being_armed(string kind, string key, string value, string fault)
     {

@@ -1,6 +1,6 @@
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
@@ -30,7 +30,7 @@ public sealed class TeamMailTests(World world) : IClassFixture<World>
                         new(
                             "letter",
                             "team letter",
-                            StepKinds.TeamLetter,
+                            StepKinds.TeamEmail,
                             StepMoment.AtOnce,
                             new Dictionary<string, string>
                             {

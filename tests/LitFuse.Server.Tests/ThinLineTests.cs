@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using LitFuse.Data;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
@@ -268,11 +269,7 @@ public sealed class ThinLineTests(World world) : IClassFixture<World>
     public async Task Notices_are_taken_only_when_they_are_signed()
     {
         var connection = await world.InsideAsync(s =>
-            Task.FromResult(
-                ((Platform.AppDb)s.GetService(typeof(Platform.AppDb))!)
-                    .Connections.First(c => c.Kind == "copperline")
-                    .Id
-            )
+            Task.FromResult(((AppDb)s.GetService(typeof(AppDb))!).Connections.First(c => c.Kind == "copperline").Id)
         );
         Assert.Equal(
             "bad-signature",
@@ -322,7 +319,7 @@ public sealed class NightTests(World world) : IClassFixture<World>
             HttpStatusCode.NoContent,
             (await noor.PostAsync($"/api/leads/{leaverId}/opt-out", null)).StatusCode
         );
-        await world.ToldAsync(noor, leaverId, "step-struck", Text);
+        await world.ToldAsync(noor, leaverId, "step-cancelled", Text);
         Assert.Equal(
             "not-now",
             await (await noor.PostAsJsonAsync($"/api/leads/{leaverId}/texts", new { words = "Hello?" })).RefusalAsync(
@@ -360,7 +357,7 @@ public sealed class GateAtRetryTests(World world) : IClassFixture<World>
         await world.WorksAgainAsync();
         Assert.Contains(
             "opted out",
-            (await world.ToldAsync(noor, leaverId, "step-struck")).Text("words"),
+            (await world.ToldAsync(noor, leaverId, "step-cancelled")).Text("words"),
             StringComparison.Ordinal
         );
         Assert.Contains(

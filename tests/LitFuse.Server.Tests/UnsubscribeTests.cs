@@ -1,7 +1,7 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using Xunit;
 
 namespace LitFuse.Server.Tests;
@@ -15,7 +15,7 @@ public sealed class UnsubscribeTests(World world) : IClassFixture<World>
             new(
                 id,
                 id,
-                StepKinds.Letter,
+                StepKinds.Email,
                 StepMoment.After(after),
                 new Dictionary<string, string> { ["subject"] = id, ["words"] = "Hello {{ lead.first_name }}." }
             );
@@ -87,7 +87,7 @@ public sealed class UnsubscribeTests(World world) : IClassFixture<World>
         Assert.Equal("unsubscribed with one click in their mail program", await OptedOutAsync(noor, lead));
         Assert.Contains(
             "unsubscribed",
-            (await world.ToldAsync(noor, lead, "step-struck", "second")).Text("words"),
+            (await world.ToldAsync(noor, lead, "step-cancelled", "second")).Text("words"),
             StringComparison.Ordinal
         );
         await World.EventuallyAsync(

@@ -200,7 +200,9 @@ test("leads are narrowed, chosen, tagged and taken away as a file", async ({ bro
   await page.getByLabel("What stands in fleet size").fill("10–24");
   await page.keyboard.press("Enter");
   await expect(page).toHaveURL(/field=fleet_size&is=10/);
-  await page.getByLabel("Choose all on this page").check();
+  // What was shown before is still there until the narrowed list has come, and takes its ticks with it.
+  const all = page.getByLabel("Choose all on this page");
+  await expect(() => all.check({ timeout: 2000 })).toPass();
   await page.getByLabel("Tag", { exact: true }).last().fill(tag);
   await page.getByRole("button", { name: "Tag", exact: true }).click();
   await expect(page.getByText(/\d+ changed\./)).toBeVisible();

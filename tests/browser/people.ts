@@ -1,7 +1,10 @@
 import { type Browser, type BrowserContext, test as base, expect, type Page } from "@playwright/test";
 
-export const backlot = process.env.BACKLOT_URL ?? "http://127.0.0.1:5090";
-const server = process.env.LITFUSE_URL ?? "http://127.0.0.1:5080";
+// Each worker has a server, a Backlot and a database of its own, where ./test started several.
+const own = (name: string) => process.env[`${name}_${process.env.TEST_PARALLEL_INDEX}`] ?? process.env[name];
+export const backlot = own("BACKLOT_URL") ?? "http://127.0.0.1:5090";
+export const server = own("LITFUSE_URL") ?? "http://127.0.0.1:5080";
+export const database = own("LITFUSE_DATABASE") ?? "litfuse_browser";
 
 // Pages left open go on living, and the tests after them with ever less of the processor.
 const opened: BrowserContext[] = [];

@@ -1,6 +1,6 @@
 import { execFileSync } from "node:child_process";
 import type { Page } from "@playwright/test";
-import { as, backlot, expect, noor, person, test } from "./people";
+import { as, backlot, database, expect, noor, person, server, test } from "./people";
 
 const client = "brackenwheel";
 
@@ -173,7 +173,7 @@ test("a burn that cannot be decided stands on the Watch, and once mended is run 
   const { PGBIN, PGPORT } = process.env;
   test.skip(!PGBIN || !PGPORT, "no database of its own to damage a row in");
   const sql = (statement: string) =>
-    execFileSync(`${PGBIN}/psql`, ["-h", "127.0.0.1", "-p", PGPORT ?? "", "-U", "litfuse", "-d", "litfuse_browser", "-qAtc", statement]);
+    execFileSync(`${PGBIN}/psql`, ["-h", "127.0.0.1", "-p", PGPORT ?? "", "-U", "litfuse", "-d", database, "-qAtc", statement]);
   const page = await as(browser, noor);
   const who = person("1–3");
   const { key, fuse } = await formOf(page, `Damaged ${who.last}`, mapped, always(text("Hello {{ lead.first_name }}", 12)));
@@ -243,7 +243,6 @@ test("a phone that was renamed on a form that sends visitors through cuts its li
 
 test("under a host's strict policy the trap is hidden, and the answers go at once by the browser's own post", async ({ browser, page }) => {
   const who = person("1–3");
-  const server = process.env.LITFUSE_URL ?? "http://127.0.0.1:5080";
   const policy = `default-src 'self'; script-src ${server}; form-action *`;
   const host = await (await browser.newContext({ permissions: ["local-network-access"] })).newPage();
   await host.route(`${backlot}/strict`, (route) =>

@@ -158,7 +158,7 @@ test("a service breaks, its deliveries are seen, held, mended and sent again", a
   const who = person("4–9");
   await visit(page, who);
   await marketer.goto(`/deliveries?client=brackenwheel&search=${who.last}`);
-  const stuck = marketer.getByText("trying again").first();
+  const stuck = marketer.getByText("retrying").first();
   await expect(stuck).toBeVisible();
   const queue = marketer.getByRole("group", { name: "Jobrack of Brackenwheel" });
   await expect(queue).toContainText("to be tried again");
@@ -174,13 +174,13 @@ test("a service breaks, its deliveries are seen, held, mended and sent again", a
   await request.delete(`${backlot}/api/faults`);
   await queue.getByRole("button", { name: "Resume" }).click();
   await sheet.getByRole("button", { name: "Send it again" }).click();
-  await expect(sheet.getByText("taken", { exact: true }).first()).toBeVisible();
+  await expect(sheet.getByText("delivered", { exact: true }).first()).toBeVisible();
 
   // Again, as many as the sentence means: counted first.
-  await marketer.getByLabel("How they stand").selectOption("those that were taken");
+  await marketer.getByLabel("How they stand").selectOption("those that were delivered");
   await marketer.getByLabel("For whom").selectOption("systems of record");
   await marketer.getByRole("button", { name: "Send these again…" }).click();
-  await expect(marketer.getByText(/that had been taken, each as another thing/)).toBeVisible();
+  await expect(marketer.getByText(/that had been delivered, each as another thing/)).toBeVisible();
   await marketer.getByRole("button", { name: /^Send these \d+ again$/ }).click();
   await expect(marketer.getByText(/are being sent again/)).toBeVisible();
 });

@@ -62,14 +62,14 @@ describe("who answers for a lead, and its tags", () => {
   const answers = { "GET /api/leads/choices": choices, "POST /api/leads/change": { changed: 1 } };
 
   test("is given to somebody else", async () => {
-    const asked = show(<Belongs whole={whole as unknown as Schemas["LeadWhole"]} mayTouch />, { answers });
+    const asked = show(<Belongs whole={whole as unknown as Schemas["LeadDetail"]} mayTouch />, { answers });
     await waitFor(() => expect(screen.getByLabelText("Owner")).toHaveValue("u2"));
     await userEvent.selectOptions(screen.getByLabelText("Owner"), "Tobias Renn");
     expect(asked.find((a) => a.method === "POST")?.body).toMatchObject({ ids: ["l1"], owner: "u1", tag: null });
   });
 
   test("gets a tag by typing, and loses one by a press", async () => {
-    const asked = show(<Belongs whole={whole as unknown as Schemas["LeadWhole"]} mayTouch />, { answers });
+    const asked = show(<Belongs whole={whole as unknown as Schemas["LeadDetail"]} mayTouch />, { answers });
     await userEvent.type(screen.getByLabelText("Put a tag on"), "spring{Enter}");
     await userEvent.click(screen.getByRole("button", { name: "Take the tag big fleet off" }));
     const sent = asked.filter((a) => a.method === "POST").map((a) => a.body as Record<string, unknown>);
@@ -78,7 +78,7 @@ describe("who answers for a lead, and its tags", () => {
   });
 
   test("is only told to who may not change it", () => {
-    show(<Belongs whole={whole as unknown as Schemas["LeadWhole"]} mayTouch={false} />, { answers });
+    show(<Belongs whole={whole as unknown as Schemas["LeadDetail"]} mayTouch={false} />, { answers });
     expect(screen.getByText("Imke Sandoval")).toBeInTheDocument();
     expect(screen.queryByLabelText("Put a tag on")).not.toBeInTheDocument();
   });
@@ -213,7 +213,7 @@ test("a confirmed map is told with its version, and leads to where it is changed
     confirmedBy: "Noor Abernathy-Voss",
     confirmedAt: "2026-11-25T09:00:00Z",
     mapByItsMaker: false,
-  } as unknown as Schemas["FormWhole"];
+  } as unknown as Schemas["FormDetail"];
   show(
     <MapTable
       whole={whole}

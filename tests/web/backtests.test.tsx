@@ -4,9 +4,9 @@ import { expect, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
 import { BacktestSheet } from "@/features/backtests/BacktestSheet";
 import { countWords, lastDays } from "@/features/backtests/useBacktest";
-import { RunSheet } from "@/features/fuses/RunSheet";
-import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
-import { countStamps } from "@/features/fuses/stamps";
+import { entryOf, inSeconds } from "@/features/fuses/model/sheetLayout";
+import { countStamps } from "@/features/fuses/model/stamps";
+import { RunSheet } from "@/features/fuses/sheet/RunSheet";
 import { around } from "./kinds";
 import { show } from "./show";
 
@@ -27,7 +27,7 @@ const whole = {
   fuse: { id: "f1", clientId: "c1", armedVersion: 3, state: "armed" },
   definition,
   around,
-} as unknown as Schemas["FuseWhole"];
+} as unknown as Schemas["FuseDetail"];
 const side = (sent: number): Schemas["SideTold"] => ({
   lit: 40,
   noBand: 0,
@@ -40,7 +40,7 @@ const side = (sent: number): Schemas["SideTold"] => ({
   firstMedianSeconds: 65,
   firstSlowSeconds: 9000,
   bands: [{ id: "always", name: "Always", leads: 40 }],
-  steps: [{ id: "sms", bandId: "always", name: "Text them", lane: "lead", sent, waited: 7, struck: 2, failed: 0 }],
+  steps: [{ id: "sms", bandId: "always", name: "Text them", lane: "lead", sent, waited: 7, cancelled: 2, failed: 0 }],
   desks: [{ who: "#ride-desk", leads: 40, anHour: 1.5, most: 6, mostAt: "2026-11-24T12:00:00Z" }],
 });
 const row: Schemas["BacktestRow"] = {
@@ -64,7 +64,7 @@ const told: Schemas["BacktestTold"] = {
   beside: side(30),
   truth: side(29),
 };
-const done: Schemas["BacktestWhole"] = {
+const done: Schemas["BacktestDetail"] = {
   row,
   told,
   definition,
@@ -174,7 +174,7 @@ test("counts are drawn on the sheet", () => {
   );
   expect(screen.getByText("40 of 41 leads")).toBeInTheDocument();
   expect(within(screen.getByRole("button", { name: /^Text them/ })).getByText("◆ 38")).toBeInTheDocument();
-  expect(within(screen.getByRole("button", { name: /^Text them/ })).getByText("7 wait · 2 struck")).toBeInTheDocument();
+  expect(within(screen.getByRole("button", { name: /^Text them/ })).getByText("7 wait · 2 cancelled")).toBeInTheDocument();
 });
 
 test("numbers say what they count, and periods end today", () => {

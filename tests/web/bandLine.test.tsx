@@ -1,9 +1,9 @@
 import { createEvent, fireEvent, render, screen, within } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
 import type { Schemas } from "@/api/client";
-import { BandLine } from "@/features/fuses/BandLine";
-import type { Stamps } from "@/features/fuses/RunSheet";
-import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
+import { entryOf, inSeconds } from "@/features/fuses/model/sheetLayout";
+import type { Stamps } from "@/features/fuses/model/stamps";
+import { BandLine } from "@/features/fuses/sheet/BandLine";
 import { kinds } from "./kinds";
 
 /** A band's line: where its steps stand, and what is drawn again. */

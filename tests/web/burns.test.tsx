@@ -21,7 +21,7 @@ const row: Schemas["BurnRow"] = {
   sent: 0,
   done: 1,
   failed: 1,
-  struck: 0,
+  cancelled: 0,
   held: null,
   setAside: null,
   stop: null,
@@ -43,7 +43,7 @@ const step = (of: Partial<Schemas["BurnStepTold"]>): Schemas["BurnStepTold"] => 
   results: { url: "http://ridgeboard/p/1" },
   ...of,
 });
-const burn: Schemas["BurnWhole"] = {
+const burn: Schemas["BurnDetail"] = {
   row,
   zone: "Europe/London",
   submittedAt: "2026-11-25T09:39:58Z",

@@ -4,7 +4,7 @@ import { afterEach, describe, expect, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
 import { CallLine } from "@/features/calls/CallLine";
 import { CallOfLead, OnThePhone } from "@/features/calls/OnThePhone";
-import { OrderedPart } from "@/features/fuses/OrderedPart";
+import { OrderedPart } from "@/features/fuses/panels/OrderedPart";
 import { HowToTell } from "@/features/notices/HowToTell";
 import { show } from "./show";
 

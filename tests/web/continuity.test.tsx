@@ -68,7 +68,7 @@ describe("a line", () => {
 });
 
 describe("the line of a form", () => {
-  const whole = (over: Partial<Schemas["LineWhole"]> = {}): Schemas["LineWhole"] => ({
+  const whole = (over: Partial<Schemas["LineDetail"]> = {}): Schemas["LineDetail"] => ({
     line: aLine({
       cuts: [cut("form", "Its ad is stopped at Plaza: nobody is shown it.", mend("source", { words: "Start the ad" })), paused],
     }),

@@ -7,9 +7,9 @@ import { placeOn } from "@/features/deliveries/AttemptLine";
 import { DeliveriesPage } from "@/features/deliveries/DeliveriesPage";
 import { filterOf, moment, narrowingOf } from "@/features/deliveries/useDeliveries";
 import { howLong, laidOut, replayWords, standing } from "@/features/deliveries/words";
-import { counts, JsonBody, jsonFault, Pairs, pairsOf } from "@/features/fuses/OwnNames";
-import { inSeconds } from "@/features/fuses/sheetLayout";
-import { TryStep } from "@/features/fuses/TryStep";
+import { inSeconds } from "@/features/fuses/model/sheetLayout";
+import { counts, JsonBody, jsonFault, Pairs, pairsOf } from "@/features/fuses/panels/OwnNames";
+import { TryStep } from "@/features/fuses/panels/TryStep";
 import { SendTo } from "@/features/leads/SendTo";
 import { LimitsForm, SecretForm } from "@/features/setup/ConnectionFlow";
 import { Files } from "@/features/setup/Files";
@@ -48,7 +48,7 @@ const queue: Schemas["ConnectionQueue"] = {
   oldest: "2026-11-25T09:40:00Z",
   lastWord: "Jobrack answered 500",
 };
-const whole: Schemas["DeliveryWhole"] = {
+const whole: Schemas["DeliveryDetail"] = {
   row,
   key: "k.1",
   reference: null,
@@ -76,9 +76,9 @@ const whole: Schemas["DeliveryWhole"] = {
 const now = Date.parse("2026-11-25T09:41:00Z");
 
 test("a delivery's standing is a word, and its time a distance", () => {
-  expect(standing(row)).toEqual({ word: "trying again", of: "broken" });
+  expect(standing(row)).toEqual({ word: "retrying", of: "broken" });
   expect(standing({ status: "due", attempts: 0 }).word).toBe("waiting");
-  expect(standing({ status: "struck", attempts: 0 }).word).toBe("withdrawn");
+  expect(standing({ status: "cancelled", attempts: 0 }).word).toBe("cancelled");
   expect(standing({ status: "done", attempts: 1 }).of).toBe("whole");
   expect(howLong(row, now)).toBe("waits 1 m 00, next in 1 m 00");
   expect(howLong({ ...row, status: "done", sentAt: "2026-11-25T09:40:00.097Z" }, now)).toBe("97 ms after it was decided");
@@ -87,7 +87,7 @@ test("a delivery's standing is a word, and its time a distance", () => {
 
 test("what a replay does is said before it is done", () => {
   expect(replayWords({ replayed: 3, failed: 2, taken: 1, leftOut: 4 })).toBe(
-    "Sends again 2 that failed, each under the key it had, and 1 that had been taken, each as another thing. 4 stay as they are.",
+    "Sends again 2 that failed, each under the key it had, and 1 that had been delivered, each as another thing. 4 stay as they are.",
   );
   expect(replayWords({ replayed: 0, failed: 0, taken: 0, leftOut: 0 })).toBe("None of these can be sent again.");
 });

@@ -3,13 +3,13 @@ import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { describe, expect, it, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
-import { DrySheet } from "@/features/fuses/DrySheet";
-import { marksAfter, reactionsOf, stopsOf } from "@/features/fuses/dryRun";
-import { RunSheet } from "@/features/fuses/RunSheet";
-import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
-import { dryStamps } from "@/features/fuses/stamps";
-import type { DryRun } from "@/features/fuses/useDryRun";
-import { useDryRun } from "@/features/fuses/useDryRun";
+import { marksAfter, reactionsOf, stopsOf } from "@/features/fuses/model/dryRun";
+import { entryOf, inSeconds } from "@/features/fuses/model/sheetLayout";
+import { dryStamps } from "@/features/fuses/model/stamps";
+import type { DryRun } from "@/features/fuses/model/useDryRun";
+import { useDryRun } from "@/features/fuses/model/useDryRun";
+import { DrySheet } from "@/features/fuses/panels/DrySheet";
+import { RunSheet } from "@/features/fuses/sheet/RunSheet";
 import { around } from "./kinds";
 import { show } from "./show";
 
@@ -57,7 +57,7 @@ const definition: Schemas["FuseDefinition"] = {
     { id: "big", name: "Big fleets", entry: entryOf("always"), eachTime: false, steps: [] },
   ],
 };
-const whole = { fuse: { id: "f", clientId: "c1" }, definition, around, faults: [], counts: [] } as unknown as Schemas["FuseWhole"];
+const whole = { fuse: { id: "f", clientId: "c1" }, definition, around, faults: [], counts: [] } as unknown as Schemas["FuseDetail"];
 const told: Schemas["DryRunTold"] = {
   leadId: "l1",
   lead: "Ines Carrow",

@@ -10,7 +10,7 @@ import {
   withoutBand,
   withoutStep,
   withStep,
-} from "@/features/fuses/editing";
+} from "@/features/fuses/model/editing";
 import {
   type Definition,
   type Entry,
@@ -22,12 +22,14 @@ import {
   lineOf,
   litByWords,
   momentWords,
+  ruleParts,
   type StepKind,
   sayMoment,
   stopWords,
   ticketWords,
-} from "@/features/fuses/sheetLayout";
+} from "@/features/fuses/model/sheetLayout";
 import { around, kinds } from "./kinds";
+import ruleSentences from "./ruleSentences.json";
 
 const step = (id: string, kind = "channel-post", afterSeconds = 0) => ({
   id,
@@ -92,7 +94,7 @@ describe("the sheet", () => {
           ],
         },
       }),
-    ).toBe("When fleet size is one of 10–24, 25+ or company is left empty");
+    ).toBe("When fleet size is one of 10–24, 25+ or company is empty");
     expect(say({ kind: "when", rules: { match: "all", rules: [{ field: "fleet_size", op: "one-of", values: ["25+"] }] } })).toBe(
       "When fleet size is 25+",
     );
@@ -114,7 +116,16 @@ describe("the sheet", () => {
           groups: [{ match: "any", rules: [{ field: "steps.s1.url", op: "filled", values: [] }] }],
         },
       }),
-    ).toBe("When a fails, and has come before says yes and (s1 url is filled in)");
+    ).toBe("When a fails, and has come before is yes and (s1 url is filled in)");
+  });
+
+  it.each(ruleSentences)("says rules as the server does: $says", ({ rules, says }) => {
+    const labels = { fields: [{ key: "fleet_size", label: "fleet size" }], facts: [] } as unknown as typeof around;
+    expect(
+      ruleParts(rules as Parameters<typeof ruleParts>[0], labels)
+        .map((p) => p.text)
+        .join(""),
+    ).toBe(says);
   });
 
   it.each([

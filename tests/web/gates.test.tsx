@@ -2,7 +2,8 @@ import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
-import { columnsOf, exported, headingOf, usualColumns } from "@/features/leads/columns";
+import { usualLeadColumns } from "@/api/words";
+import { columnsOf, exported, headingOf } from "@/features/leads/columns";
 import { Consents, Submissions, Warnings } from "@/features/leads/LeadAside";
 import { LeadsPage } from "@/features/leads/LeadsPage";
 import { exportUrl, narrowingOf } from "@/features/leads/useLeadList";
@@ -203,7 +204,7 @@ describe("the list of leads", () => {
     expect(screen.getByRole("columnheader", { name: "tags" })).toBeInTheDocument();
   });
   it("names columns and files as the export does", () => {
-    expect(columnsOf(null)).toEqual(usualColumns);
+    expect(columnsOf(null)).toEqual(usualLeadColumns);
     expect(headingOf("depot_postcode")).toBe("depot postcode");
     expect(exported(["through", "asked"])).toEqual(["name", "form", "source", "asked"]);
     expect(narrowingOf(new URLSearchParams("q=a&page=3&sort=name&nonsense=1"))).toEqual({ q: "a", sort: "name" });
@@ -215,11 +216,16 @@ describe("the list of leads", () => {
 
 describe("around a lead", () => {
   const whole = (
-    over: Partial<Schemas["LeadAround"]>,
+    over: Partial<Schemas["LeadContext"]>,
     lead: Partial<Schemas["LeadRow"]> = {},
     submissions: Schemas["LeadSubmission"][] = [],
   ) =>
-    ({ lead: row(lead), clientKey: "brackenwheel", submissions, around: { ...nothingAround, ...over } }) as unknown as Schemas["LeadWhole"];
+    ({
+      lead: row(lead),
+      clientKey: "brackenwheel",
+      submissions,
+      around: { ...nothingAround, ...over },
+    }) as unknown as Schemas["LeadDetail"];
   const part = { mayTouch: true, now, zone: "Europe/London" };
   test("warns of what stands in the way, and lets a doubt be decided", async () => {
     const asked = show(

@@ -1,5 +1,5 @@
 import type { Schemas } from "@/api/client";
-import type { StepKind } from "@/features/fuses/sheetLayout";
+import type { StepKind } from "@/features/fuses/model/sheetLayout";
 
 /** Two kinds of step as the server offers them. */
 export const kinds: StepKind[] = [
@@ -29,13 +29,13 @@ export const kinds: StepKind[] = [
 const ops = ["one-of", "not-one-of", "filled", "empty"] as const;
 
 /** A lead field with choices, and one that is free. */
-export const fields: Schemas["AroundField"][] = [
+export const fields: Schemas["ContextField"][] = [
   { key: "fleet_size", label: "Fleet size", choices: ["1–3", "25+"], type: "choice", ops: [...ops] },
   { key: "company", label: "Company", choices: [], type: "text", ops: [...ops, "contains"] },
 ];
 
 /** What a fuse can refer to. */
-export const around: Schemas["FuseAround"] = {
+export const around: Schemas["FuseContext"] = {
   files: [{ id: "prices", name: "Prices.pdf", size: 4096 }],
   forms: [
     { key: "page", name: "Book a test ride", source: "Pagewright", receives: true },
@@ -82,6 +82,6 @@ function event(
   stops: boolean,
   enters: boolean,
   details: Schemas["EventDetail"][] = [],
-): Schemas["AroundEvent"] {
+): Schemas["ContextEvent"] {
   return { key, sentence, details, lights, stops, enters, timed: false };
 }

@@ -4,7 +4,7 @@ import { fireEvent, render, screen, waitFor } from "@testing-library/react";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "@/api/client";
-import { SignedIn } from "@/features/accounts/useSession";
+import { SignedIn } from "@/app/useSession";
 import { LeadPage } from "@/features/leads/LeadPage";
 import { system } from "@/ui/theme";
 import { nothingAround } from "./show";
@@ -63,7 +63,7 @@ const waits: Schemas["LeadBurnStep"] = {
   dueAt: ago(-3600),
   reason: null,
 };
-const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] => ({
+const whole = (over: Partial<Schemas["LeadDetail"]> = {}): Schemas["LeadDetail"] => ({
   lead: lead(),
   clientKey: "brackenwheel",
   zone: "Europe/London",
@@ -101,7 +101,7 @@ const whole = (over: Partial<Schemas["LeadWhole"]> = {}): Schemas["LeadWhole"] =
   ...over,
 });
 
-function open(answer: Schemas["LeadWhole"] | { status: number; body: unknown }) {
+function open(answer: Schemas["LeadDetail"] | { status: number; body: unknown }) {
   const asked: string[] = [];
   vi.stubGlobal("fetch", async (r: Request) => {
     asked.push(`${r.method} ${new URL(r.url).pathname}`);
@@ -176,7 +176,7 @@ describe("a lead's page", () => {
             steps: [
               { ...waits, reason: "waits for send hours" },
               { ...waits, stepId: "p", step: "Post", status: "failed", reason: "answered 500" },
-              { ...waits, stepId: "x", step: "Chaser", status: "struck", reason: "Imke reached out" },
+              { ...waits, stepId: "x", step: "Chaser", status: "cancelled", reason: "Imke reached out" },
             ],
             silences: [{ band: "Reminder", until: ago(-7200) }],
           },

@@ -59,8 +59,8 @@ describe("what is still to come", () => {
     expect(screen.getByText("No reply").parentElement).toHaveTextContent(/12:41, in 3 h.*unless they write back before/);
   });
 
-  test("is told of one that only listens, and of steps that a stop struck", () => {
-    burns([burn({ status: "listening", steps: [step("Letter on day 3", "struck", { reason: "they replied" })] })]);
+  test("is told of one that only listens, and of steps that a stop cancelled", () => {
+    burns([burn({ status: "listening", steps: [step("Letter on day 3", "cancelled", { reason: "they replied" })] })]);
     expect(screen.getByText("nothing waits; it listens for a reply")).toBeInTheDocument();
     expect(screen.getByText("Letter on day 3").parentElement).toHaveTextContent("they replied");
     expect(screen.queryByRole("button", { name: /Leave out/ })).not.toBeInTheDocument();

@@ -3,7 +3,7 @@ import { fireEvent, render, screen } from "@testing-library/react";
 import { useState } from "react";
 import { describe, expect, it } from "vitest";
 import type { Schemas } from "@/api/client";
-import { RuleSetEditor } from "@/features/fuses/RuleSetEditor";
+import { RuleSetEditor } from "@/features/fuses/panels/RuleSetEditor";
 import { ListArea, ListInput } from "@/ui/ListInput";
 import { system } from "@/ui/theme";
 
@@ -47,7 +47,7 @@ describe("the rule editor", () => {
   const around = {
     fields: [{ key: "company", label: "Company", ops: ["one-of"], choices: [], type: "text" }],
     facts: [],
-  } as unknown as Schemas["FuseAround"];
+  } as unknown as Schemas["FuseContext"];
 
   function Rules() {
     const [rules, keep] = useState<Schemas["RuleSet"]>({

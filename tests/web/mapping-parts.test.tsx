@@ -33,7 +33,7 @@ const fields: Schemas["LeadFieldRow"][] = [
 ];
 const map: Schemas["FieldMap"] = { locale: null, rows: [{ formField: "mail", leadField: "email" }] };
 const older: Schemas["FieldMap"] = { locale: "de-DE", rows: [{ formField: "mail", leadField: null }] };
-const whole = (over: Partial<Schemas["MapWhole"]> = {}): Schemas["MapWhole"] => ({
+const whole = (over: Partial<Schemas["MapDetail"]> = {}): Schemas["MapDetail"] => ({
   formId: "f1",
   form: "School fairs",
   client: "brackenwheel",
@@ -63,7 +63,7 @@ const whole = (over: Partial<Schemas["MapWhole"]> = {}): Schemas["MapWhole"] => 
   ...over,
 });
 const at = { path: "/sources/:formId/map", at: "/sources/f1/map" };
-const answers = (more: Record<string, unknown> = {}, over: Partial<Schemas["MapWhole"]> = {}) => ({
+const answers = (more: Record<string, unknown> = {}, over: Partial<Schemas["MapDetail"]> = {}) => ({
   "GET /api/forms/f1/map": whole(over),
   "POST /api/forms/f1/map/try": { samples: [] },
   "PUT /api/forms/f1/map": { version: 3, released: 0 },

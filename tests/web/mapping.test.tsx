@@ -43,7 +43,7 @@ const leadField = (key: string, label: string, own = false, choices: string[] = 
   rule: "newest-wins",
   own,
 });
-const whole = (over: Partial<Schemas["MapWhole"]> = {}): Schemas["MapWhole"] => ({
+const whole = (over: Partial<Schemas["MapDetail"]> = {}): Schemas["MapDetail"] => ({
   formId: "f1",
   form: "School fairs",
   client: "brackenwheel",
@@ -87,7 +87,7 @@ const tried = (rows: (string | null)[]): Schemas["TriedMap"] => ({
   ],
 });
 const at = { path: "/sources/:formId/map", at: "/sources/f1/map" };
-const answers = (map: Schemas["MapWhole"], more: Record<string, unknown> = {}) => ({
+const answers = (map: Schemas["MapDetail"], more: Record<string, unknown> = {}) => ({
   "GET /api/forms/f1/map": map,
   "POST /api/forms/f1/map/try": tried(["Ines · Calloway", "ines@example.com", null, "a lot"]),
   "PUT /api/forms/f1/map": { version: 1, released: 4 },

@@ -10,8 +10,8 @@ import {
   withNudged,
   withPastedBand,
   withPastedStep,
-} from "@/features/fuses/moving";
-import { entryOf, inSeconds, lineOf } from "@/features/fuses/sheetLayout";
+} from "@/features/fuses/model/moving";
+import { entryOf, inSeconds, lineOf } from "@/features/fuses/model/sheetLayout";
 
 type Definition = Schemas["FuseDefinition"];
 

@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { Problem } from "@/api/client";
+import { chosenOf, withClient } from "@/app/useChosenClient";
 import { rank } from "@/features/frame/rank";
-import { chosenOf, withClient } from "@/features/frame/useChosenClient";
 import { staleKeys } from "@/features/frame/useLive";
-import { splitWords } from "@/features/fuses/words";
+import { splitWords } from "@/features/fuses/model/words";
 import { markOf, sayLine } from "@/features/leads/storyWords";
 import { sayBurnLine } from "@/ui/BurnLine";
 import { marks, placeOf } from "@/ui/burnScale";

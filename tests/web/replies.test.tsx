@@ -15,7 +15,7 @@ const message = (more: Partial<Schemas["TrayMessage"]> = {}): Schemas["TrayMessa
   id: "m1",
   clientId: "c1",
   client: "Brackenwheel",
-  way: "letter",
+  way: "email",
   from: "other@example.com",
   to: "hello@brackenwheel.example",
   subject: "Bikes",

@@ -2,8 +2,8 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
+import { entryOf, inSeconds } from "@/features/fuses/model/sheetLayout";
 import { RunSheetPage } from "@/features/fuses/RunSheetPage";
-import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
 import { around } from "./kinds";
 import { show } from "./show";
 
@@ -26,7 +26,7 @@ const definition: Schemas["FuseDefinition"] = {
     },
   ],
 };
-const whole: Schemas["FuseWhole"] = {
+const whole: Schemas["FuseDetail"] = {
   fuse: {
     id: "f1",
     clientId: "c1",
@@ -50,7 +50,7 @@ const whole: Schemas["FuseWhole"] = {
   counts: [],
   around,
 };
-const armed: Schemas["FuseWhole"] = {
+const armed: Schemas["FuseDetail"] = {
   ...whole,
   fuse: { ...whole.fuse, state: "armed", armedVersion: 2 },
   armed: definition,
@@ -61,7 +61,7 @@ const armed: Schemas["FuseWhole"] = {
 };
 const nobodyMoves = { "GET /api/fuses/f1/move": { total: 0, burns: [] } };
 
-function page(first: Schemas["FuseWhole"], more: Record<string, unknown> = {}, at = "/fuses/f1") {
+function page(first: Schemas["FuseDetail"], more: Record<string, unknown> = {}, at = "/fuses/f1") {
   const answers: Record<string, unknown> = {
     "GET /api/fuses/f1": first,
     "POST /api/fuses/f1/here": { people: [] },
@@ -171,7 +171,7 @@ describe("arming", () => {
         { bandId: "always", stepId: "sms", what: "“Text them” has no words.", mend: "Write what they are to read.", blocks: true },
         { bandId: "always", stepId: null, what: "Nothing leads to “Late”.", mend: "Take it out.", blocks: false },
       ],
-    } as Schemas["FuseWhole"];
+    } as Schemas["FuseDetail"];
     const { answers } = page(faulty);
     answers["POST /api/fuses/f1/arm"] = { status: 409, body: { code: "cannot-arm", title: "It cannot be armed as it stands." } };
     expect(await screen.findByRole("button", { name: "What's wrong: 1 · 1 to look at" })).toBeInTheDocument();

@@ -3,10 +3,10 @@ import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { describe, expect, it, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
-import { withNewStep, withSettings } from "@/features/fuses/editing";
-import { ServiceSetting, ThroughPart } from "@/features/fuses/ServiceSettings";
-import { columnsShown, emptied, fieldAlone, fits } from "@/features/fuses/serviceColumns";
-import { entryOf, inSeconds, type StepKind } from "@/features/fuses/sheetLayout";
+import { withNewStep, withSettings } from "@/features/fuses/model/editing";
+import { columnsShown, emptied, fieldAlone, fits } from "@/features/fuses/model/serviceColumns";
+import { entryOf, inSeconds, type StepKind } from "@/features/fuses/model/sheetLayout";
+import { ServiceSetting, ThroughPart } from "@/features/fuses/panels/ServiceSettings";
 import { Connections } from "@/features/setup/Connections";
 import { healthWords } from "@/features/setup/health";
 import { around, fields } from "./kinds";
@@ -43,7 +43,7 @@ const definition: Schemas["FuseDefinition"] = {
   ageLimitHours: 24,
   bands: [{ id: "always", name: "Always", entry: entryOf("always"), steps: [], eachTime: false }],
 };
-const whole = { fuse: { id: "f", clientId: "c1" }, around: { ...around, kinds: [kind] } } as unknown as Schemas["FuseWhole"];
+const whole = { fuse: { id: "f", clientId: "c1" }, around: { ...around, kinds: [kind] } } as unknown as Schemas["FuseDetail"];
 const item = (key: string, name: string, required = false): Schemas["ListItem"] => ({ key, name, required, about: null });
 
 /** One setting of a step that its changes change; returns how its settings stand, and what was asked. */
@@ -143,7 +143,7 @@ describe("one of a service's list", () => {
 
   it("is asked through which connection only where there are two, or one is broken", async () => {
     const chosen = vi.fn();
-    const through = (connections: Schemas["AroundConnection"][], value = "") =>
+    const through = (connections: Schemas["ContextConnection"][], value = "") =>
       show(<ThroughPart service="ledger" chosen={value} around={{ ...around, connections }} onChange={chosen} />);
     const [a, b] = [
       { id: "a", kind: "ledger", name: "First", fault: null },

@@ -5,15 +5,15 @@ import { useState } from "react";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "@/api/client";
-import { SignedIn } from "@/features/accounts/useSession";
-import { BandSheet } from "@/features/fuses/BandSheet";
-import type { Edit } from "@/features/fuses/editing";
-import { LitBySheet } from "@/features/fuses/LitBySheet";
-import { RunSheet } from "@/features/fuses/RunSheet";
-import type { SideProps } from "@/features/fuses/RunSheetPage";
-import { StepSheet } from "@/features/fuses/StepSheet";
-import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
-import { WrongSheet } from "@/features/fuses/WrongSheet";
+import { SignedIn } from "@/app/useSession";
+import type { Edit } from "@/features/fuses/model/editing";
+import { entryOf, inSeconds } from "@/features/fuses/model/sheetLayout";
+import type { SideProps } from "@/features/fuses/model/sheetProps";
+import { BandSheet } from "@/features/fuses/panels/BandSheet";
+import { LitBySheet } from "@/features/fuses/panels/LitBySheet";
+import { StepSheet } from "@/features/fuses/panels/StepSheet";
+import { WrongSheet } from "@/features/fuses/panels/WrongSheet";
+import { RunSheet } from "@/features/fuses/sheet/RunSheet";
 import { system } from "@/ui/theme";
 import { around } from "./kinds";
 import { person } from "./show";
@@ -49,7 +49,7 @@ const definition: Schemas["FuseDefinition"] = {
     },
   ],
 };
-const whole: Schemas["FuseWhole"] = {
+const whole: Schemas["FuseDetail"] = {
   fuse: {
     id: "f",
     clientId: "c",
@@ -96,7 +96,7 @@ beforeEach(() => {
 afterEach(() => vi.unstubAllGlobals());
 
 /** Shows one side sheet over a definition that its edits change; returns how it stands. */
-function open(sheet: (side: SideProps) => React.ReactNode, mayEdit = true, over: Partial<Schemas["FuseWhole"]> = {}) {
+function open(sheet: (side: SideProps) => React.ReactNode, mayEdit = true, over: Partial<Schemas["FuseDetail"]> = {}) {
   const seen = { definition, closed: 0 };
   function Host() {
     const [present, setPresent] = useState(definition);

@@ -4,13 +4,13 @@ import { useReducer } from "react";
 import { beforeEach, expect, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
 import { HeldBanner } from "@/features/frame/HeldBanner";
-import { ArmSheet } from "@/features/fuses/ArmSheet";
-import { history } from "@/features/fuses/editing";
-import { FieldChooser } from "@/features/fuses/FieldChooser";
-import { RunSheet } from "@/features/fuses/RunSheet";
-import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
-import type { Draft } from "@/features/fuses/useFuse";
-import { useSheetEdits } from "@/features/fuses/useSheetEdits";
+import { history } from "@/features/fuses/model/editing";
+import { entryOf, inSeconds } from "@/features/fuses/model/sheetLayout";
+import type { Draft } from "@/features/fuses/model/useFuse";
+import { useSheetEdits } from "@/features/fuses/model/useSheetEdits";
+import { ArmSheet } from "@/features/fuses/panels/ArmSheet";
+import { FieldChooser } from "@/features/fuses/panels/FieldChooser";
+import { RunSheet } from "@/features/fuses/sheet/RunSheet";
 import { around } from "./kinds";
 import { person, show } from "./show";
 
@@ -154,7 +154,7 @@ test("arming for earlier leads says for how many and what would go out first", a
   const mutate = vi.fn();
   show(
     <ArmSheet
-      whole={{ fuse: { id: "f1" }, revision: 4, around } as unknown as Schemas["FuseWhole"]}
+      whole={{ fuse: { id: "f1" }, revision: 4, around } as unknown as Schemas["FuseDetail"]}
       definition={definition}
       draft={{ dirty: false, arm: { mutate, isPending: false } } as unknown as Draft}
       mayEdit

@@ -5,7 +5,7 @@ import type { ReactNode } from "react";
 import { createMemoryRouter, RouterProvider } from "react-router";
 import { vi } from "vitest";
 import type { Schemas } from "@/api/client";
-import { type Person, SignedIn } from "@/features/accounts/useSession";
+import { type Person, SignedIn } from "@/app/useSession";
 import { system } from "@/ui/theme";
 
 export const person: Person = {
@@ -68,7 +68,7 @@ export function show(
 }
 
 /** A lead around which there is nothing to tell. */
-export const nothingAround: Schemas["LeadAround"] = {
+export const nothingAround: Schemas["LeadContext"] = {
   values: [],
   addresses: [],
   consents: [],

@@ -68,7 +68,7 @@ const sample = (over: Partial<Schemas["FormSample"]> = {}): Schemas["FormSample"
   ...over,
 });
 
-const whole = (form: Partial<Schemas["FormRow"]> = {}, over: Partial<Schemas["FormWhole"]> = {}): Schemas["FormWhole"] => ({
+const whole = (form: Partial<Schemas["FormRow"]> = {}, over: Partial<Schemas["FormDetail"]> = {}): Schemas["FormDetail"] => ({
   form: row(form),
   fields: ["who", "post"].map((name) => ({ name, label: name, type: "text", required: false, choices: [], leadField: null, seen: true })),
   mapVersion: null,
@@ -230,7 +230,7 @@ const card: Schemas["SourceKindCard"] = {
   makesForms: false,
 };
 
-const source = (over: Partial<Schemas["SourceWhole"]> = {}): Schemas["SourceWhole"] => ({
+const source = (over: Partial<Schemas["SourceDetail"]> = {}): Schemas["SourceDetail"] => ({
   source: sourceRow({ access: "partial", fault: "“read the answers” was not given" }),
   card,
   connectionId: "k1",
@@ -352,7 +352,7 @@ describe("building a form", () => {
     hosts: [],
     sendWords: "Send",
   };
-  const design = (over: Partial<Schemas["DesignWhole"]> = {}): Schemas["DesignWhole"] => ({
+  const design = (over: Partial<Schemas["DesignDetail"]> = {}): Schemas["DesignDetail"] => ({
     formId: "f1",
     name: "Spring tour",
     draft,

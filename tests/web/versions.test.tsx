@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { expect, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
 import { FusesPage } from "@/features/fuses/FusesPage";
-import { VersionsSheet } from "@/features/fuses/VersionsSheet";
+import { VersionsSheet } from "@/features/fuses/panels/VersionsSheet";
 import { around } from "./kinds";
 import { show } from "./show";
 
@@ -37,7 +37,7 @@ const versions: Schemas["FuseVersionRow"][] = [
     changes: [],
   },
 ];
-const whole = { fuse: { id: "f", clientId: "c1" }, around, revision: 7 } as unknown as Schemas["FuseWhole"];
+const whole = { fuse: { id: "f", clientId: "c1" }, around, revision: 7 } as unknown as Schemas["FuseDetail"];
 
 test("versions tell what changed in each, and one is brought back", async () => {
   const asked = show(<VersionsSheet whole={whole} mayEdit dirty={false} close={vi.fn()} />, {

@@ -6,8 +6,8 @@ import { type Design, faultsAt, moved, nameFor, renamed, withField } from "@/fea
 import { guessField } from "@/features/sources/guessField";
 import { pretty } from "@/features/sources/pretty";
 import { DayMarks, WayLine } from "@/features/sources/WayLine";
-import { highest, wayPlace } from "@/features/sources/wayScale";
 import { accessWord, backWord, toLookAt, viaWord } from "@/features/sources/words";
+import { highest, wayPlace } from "@/ui/wayScale";
 import { show } from "./show";
 
 const form: Schemas["FormRow"] = {

@@ -3,8 +3,8 @@ import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { afterEach, describe, expect, test, vi } from "vitest";
 import type { Schemas } from "@/api/client";
-import { entryOf, inSeconds } from "@/features/fuses/sheetLayout";
-import { WordsEditor } from "@/features/fuses/WordsEditor";
+import { entryOf, inSeconds } from "@/features/fuses/model/sheetLayout";
+import { WordsEditor } from "@/features/fuses/panels/WordsEditor";
 import { around, kinds } from "./kinds";
 import { show } from "./show";
 
@@ -40,7 +40,7 @@ const definition: Schemas["FuseDefinition"] = {
     },
   ],
 };
-const whole = { fuse: { id: "f1", clientId: "c1" }, around: { ...around, kinds } } as unknown as Schemas["FuseWhole"];
+const whole = { fuse: { id: "f1", clientId: "c1" }, around: { ...around, kinds } } as unknown as Schemas["FuseDetail"];
 const preview = {
   rendered: "Ines, hello",
   fault: null,
@@ -181,7 +181,7 @@ describe("a field", () => {
 });
 
 test("a letter is looked at as text and as HTML, which may do nothing", async () => {
-  edit("Hello", { asText: false, step: step("sms", "letter") });
+  edit("Hello", { asText: false, step: step("sms", "email") });
   await userEvent.click(await screen.findByRole("button", { name: "as HTML" }));
   const html = screen.getByTitle("The letter as HTML");
   expect(html).toHaveAttribute("srcdoc", "<p>Ines, hello</p>");

@@ -91,7 +91,8 @@ public sealed record Mutation(string File, TextSpan Span, int From, int To, stri
             _ => null,
         };
 
-    // Where only a constant may stand, where a name is set for what follows, or where a span is taken, a switch does not fit.
+    // Where only a constant may stand, where a name is set for what follows, or where a span is taken, a switch does
+    // not fit.
     private static bool MayChange(ExpressionSyntax node) =>
         !node.Ancestors()
             .Any(a =>

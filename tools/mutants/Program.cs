@@ -4,12 +4,13 @@ using System.Globalization;
 using LitFuse.Mutants;
 
 // Which changes to the core do its tests notice?
-//   tools/mutants/run [count] [seed] [quick | reach] [in=Fuses/Burn]     from the project's root; 200 and a seed that is printed where they are left out
-// All mutants are compiled at once into a copy of the core, each behind a switch. Each class of the core's tests is run
-// once by itself, to see which switches it comes by; then, for each mutant, the classes that come by it are run with it on,
-// until the first that fails: the quick ones first. What none notices is listed, with its place and how many classes came
-// by. With "quick", classes that take more than half a minute are left out. With "reach" nothing is changed: it lists what
-// no class comes by, of as many places as are asked for. With "in=" only files whose path has that in it are changed.
+// tools/mutants/run [count] [seed] [quick | reach] [in=Fuses/Burn] from the project's root; 200 and a seed that is
+// printed where they are left out All mutants are compiled at once into a copy of the core, each behind a switch. Each
+// class of the core's tests is run once by itself, to see which switches it comes by; then, for each mutant, the
+// classes that come by it are run with it on, until the first that fails: the quick ones first. What none notices is
+// listed, with its place and how many classes came by. With "quick", classes that take more than half a minute are left
+// out. With "reach" nothing is changed: it lists what no class comes by, of as many places as are asked for. With "in="
+// only files whose path has that in it are changed.
 const double Handful = 6,
     Slow = 30;
 var root = Directory.GetCurrentDirectory();

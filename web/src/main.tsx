@@ -7,7 +7,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import { queries } from "./api/queries";
-import { sessionAsked } from "./features/accounts/useSession";
+import { sessionAsked } from "./app/useSession";
 import { router } from "./routes";
 import { system } from "./ui/theme";
 

@@ -1,15 +1,16 @@
 import { createBrowserRouter } from "react-router";
 import { queries } from "./api/queries";
 import { Gate } from "./features/accounts/Gate";
+import { Frame } from "./features/frame/Frame";
 import { NothingHere } from "./features/frame/NothingHere";
-import { fuseAsked } from "./features/fuses/fuseAsked";
+import { fuseAsked } from "./features/fuses/model/fuseAsked";
 import { WatchPage } from "./features/watch/WatchPage";
 
 // The Watch comes with the first load; every other page when it is first opened.
 export const router = createBrowserRouter([
   {
     path: "/",
-    Component: Gate,
+    element: <Gate frame={Frame} />,
     children: [
       { index: true, Component: WatchPage },
       { path: "leads", lazy: async () => ({ Component: (await import("./features/leads/LeadsPage")).LeadsPage }) },

@@ -14,7 +14,9 @@ public sealed record ProgramToken(
     bool Withdrawn
 );
 
-/// <summary>A service's page where tokens for programs are made, with permissions given in part, and where they are taken back.</summary>
+/// <summary>
+/// A service's page where tokens for programs are made, with permissions given in part, and where they are taken back.
+/// </summary>
 /// <param name="service">As in the address.</param>
 /// <param name="title">As people call it.</param>
 /// <param name="account">Whose it is.</param>

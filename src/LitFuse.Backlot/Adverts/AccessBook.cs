@@ -16,7 +16,9 @@ public sealed record Granted(
     bool Withdrawn
 );
 
-/// <summary>Who was given access to what, and the consent page (OAuth 2.0 authorization code, RFC 6749, with PKCE, RFC 7636).</summary>
+/// <summary>
+/// Who was given access to what, and the consent page (OAuth 2.0 authorization code, RFC 6749, with PKCE, RFC 7636).
+/// </summary>
 /// <param name="service">As in the address.</param>
 /// <param name="title">As people call it.</param>
 /// <param name="placeWord">What its parts are called.</param>

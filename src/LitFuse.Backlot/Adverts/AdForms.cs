@@ -3,7 +3,8 @@ using System.Globalization;
 namespace LitFuse.Backlot.Adverts;
 
 /// <summary>One thing a form asks.</summary>
-/// <param name="Kind"><c>full-name</c>, <c>first-name</c>, <c>last-name</c>, <c>email</c>, <c>phone</c>, <c>company</c>, <c>short</c>, <c>long</c>, <c>choice</c> or <c>choices</c>.</param>
+/// <param name="Kind"><c>full-name</c>, <c>first-name</c>, <c>last-name</c>, <c>email</c>, <c>phone</c>,
+/// <c>company</c>, <c>short</c>, <c>long</c>, <c>choice</c> or <c>choices</c>.</param>
 public sealed record Ask(string Name, string Kind, string Words, bool Must, IReadOnlyList<string> Choices);
 
 /// <summary>A page, an ad account: whose forms they are.</summary>
@@ -25,7 +26,9 @@ public sealed record AdForm(
     string? Event = null
 )
 {
-    /// <summary>What a test answers, as the form is now: another person each time, by <paramref name="number"/>.</summary>
+    /// <summary>
+    /// What a test answers, as the form is now: another person each time, by <paramref name="number"/>.
+    /// </summary>
     public IReadOnlyDictionary<string, string> TestAnswers(int number) =>
         Asks.ToDictionary(a => a.Name, a => TestAnswer(a, number), StringComparer.Ordinal);
 

@@ -3,7 +3,10 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace LitFuse.Backlot.Adverts;
 
-/// <summary>The screens on which people make forms and fill them in; the same for every service that has forms, under its own address.</summary>
+/// <summary>
+/// The screens on which people make forms and fill them in; the same for every service that has forms, under its own
+/// address.
+/// </summary>
 /// <param name="Service">As in the address.</param>
 /// <param name="Title">As people call it.</param>
 /// <param name="PlaceWord">What its parts are called.</param>

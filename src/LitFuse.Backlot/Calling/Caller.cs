@@ -4,7 +4,9 @@ using System.Text;
 
 namespace LitFuse.Backlot.Calling;
 
-/// <summary>Calls out as services do: signed where there is a secret, and again until it is heard, for about five minutes.</summary>
+/// <summary>
+/// Calls out as services do: signed where there is a secret, and again until it is heard, for about five minutes.
+/// </summary>
 public sealed class Caller(TimeProvider time, IHttpClientFactory http, IHostApplicationLifetime life)
 {
     private const int MostTries = 10;

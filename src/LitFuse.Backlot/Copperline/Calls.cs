@@ -7,7 +7,8 @@ using LitFuse.Backlot.Faults;
 namespace LitFuse.Backlot.Copperline;
 
 /// <summary>One phone's part in a call: it rings for a while, and somebody answers or not.</summary>
-/// <param name="Status"><c>ringing</c>, <c>answered</c>, <c>joined</c>, then <c>over</c>; a call that only speaks: <c>ringing</c>, then <c>answered</c> or <c>unanswered</c>.</param>
+/// <param name="Status"><c>ringing</c>, <c>answered</c>, <c>joined</c>, then <c>over</c>; a call that only speaks:
+/// <c>ringing</c>, then <c>answered</c> or <c>unanswered</c>.</param>
 public sealed record PhoneCall(
     string Id,
     string From,
@@ -57,7 +58,10 @@ public sealed record PhonesToJoin(string? With, string? Recording);
 /// <summary>Words said on a phone.</summary>
 public sealed record WordsSaid(string? Say);
 
-/// <summary>Where calls are switched: phones ring, are picked up, joined and hung up, and whoever asked for it hears of each turn.</summary>
+/// <summary>
+/// Where calls are switched: phones ring, are picked up, joined and hung up, and whoever asked for it hears of each
+/// turn.
+/// </summary>
 public sealed class Switchboard(TimeProvider time, Caller caller, Grounds grounds, FaultBoard faults)
 {
     private static readonly TimeSpan Rings = TimeSpan.FromSeconds(20);
@@ -103,7 +107,10 @@ public sealed class Switchboard(TimeProvider time, Caller caller, Grounds ground
         return made;
     }
 
-    /// <summary>What whoever holds the phone does: <c>answer</c>, <c>decline</c>, <c>machine</c> (one answers), <c>end</c>, or a key.</summary>
+    /// <summary>
+    /// What whoever holds the phone does: <c>answer</c>, <c>decline</c>, <c>machine</c> (one answers), <c>end</c>, or a
+    /// key.
+    /// </summary>
     /// <returns>False when that cannot be done now.</returns>
     public bool Do(string id, string how) =>
         how switch

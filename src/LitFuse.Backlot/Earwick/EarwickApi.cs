@@ -26,7 +26,10 @@ public sealed record HeardEvent(
     DateTimeOffset At
 );
 
-/// <summary>Earwick: a program of a client's own, which hears signed events (CloudEvents 1.0, Standard Webhooks) and takes each once.</summary>
+/// <summary>
+/// Earwick: a program of a client's own, which hears signed events (CloudEvents 1.0, Standard Webhooks) and takes each
+/// once.
+/// </summary>
 public sealed class Ear(TimeProvider time)
 {
     private readonly ConcurrentDictionary<string, HeardEvent> heard = new(StringComparer.Ordinal);

@@ -132,7 +132,10 @@ public sealed class FaultBoard
     }
 }
 
-/// <summary>Makes the faults felt on what outside callers use. People looking at the Backlot's own pages, and reads of its state, are spared.</summary>
+/// <summary>
+/// Makes the faults felt on what outside callers use. People looking at the Backlot's own pages, and reads of its
+/// state, are spared.
+/// </summary>
 public sealed class FaultMiddleware(RequestDelegate next, FaultBoard board)
 {
     /// <summary>Runs for each request.</summary>

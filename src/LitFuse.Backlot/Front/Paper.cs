@@ -8,17 +8,24 @@ public static class Paper
     /// <summary>Text made safe for HTML.</summary>
     public static string Text(string text) => WebUtility.HtmlEncode(text);
 
-    /// <summary>A page of the Backlot. <paramref name="refresh"/> names the elements that are fetched anew each second, but not while somebody types in them; an empty <c>#answer</c> is, until there is something to answer.</summary>
+    /// <summary>
+    /// A page of the Backlot. <paramref name="refresh"/> names the elements that are fetched anew each second, but not
+    /// while somebody types in them; an empty <c>#answer</c> is, until there is something to answer.
+    /// </summary>
     public static IResult Page(string title, string body, params string[] refresh)
     {
+        // Only what is new here takes the place of what is shown: what a press changed on the page stays until then.
         var script =
             refresh.Length == 0
                 ? ""
                 : $$$"""
-                    <script>setInterval(async()=>{const r=await fetch(location.href).catch(()=>null);if(!r||!r.ok)return;const d=new DOMParser().parseFromString(await r.text(),"text/html");for(const s of [{{{string.Join(
+                    <script>(()=>{const all=[{{{string.Join(
                         ',',
                         refresh.Select(r => $"\"#{r}\"")
-                    )}}},"nav[aria-label]:not(.top)","#answer:empty","#answer2:empty"]){const a=document.querySelector(s),b=d.querySelector(s.replace(":empty",""));if(a&&b&&a.innerHTML!==b.innerHTML&&!(a.contains(document.activeElement)&&document.activeElement.matches("input,textarea")&&document.activeElement.value))a.innerHTML=b.innerHTML}},1000)</script>
+                    )}}},"nav[aria-label]:not(.top)","#answer:empty","#answer2:empty"],seen=new Map(all.map(s=>[s,document.querySelector(s)?.innerHTML]));
+                    setInterval(async()=>{const r=await fetch(location.href).catch(()=>null);if(!r||!r.ok)return;const d=new DOMParser().parseFromString(await r.text(),"text/html");
+                    for(const s of all){const a=document.querySelector(s),b=d.querySelector(s.replace(":empty",""));if(!a||!b||seen.get(s)===b.innerHTML)continue;
+                    if(a.contains(document.activeElement)&&document.activeElement.matches("input,textarea")&&document.activeElement.value)continue;seen.set(s,b.innerHTML);a.innerHTML=b.innerHTML}},1000)})()</script>
                     """;
         var html = $$$"""
             <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{{Text(

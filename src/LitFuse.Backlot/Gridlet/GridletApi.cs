@@ -37,6 +37,12 @@ public static class GridletApi
                     : Results.Problem($"There is no sheet “{sheet}”.", statusCode: 404)
             )
         );
+        MapTab(sheets, desk);
+        MapPages(app);
+    }
+
+    private static void MapTab(RouteGroupBuilder sheets, TokenDesk desk)
+    {
         var tab = sheets.MapGroup("/{sheet}/tabs/{tab}");
         tab.MapGet("/header", (string sheet, string tab, HttpContext http, Grids grids) =>
             desk.Refusal(http, "read") ?? (grids.Tab(sheet, tab) is { } found ? Results.Ok(found.Header) : NoTab(tab))
@@ -92,6 +98,11 @@ public static class GridletApi
                     );
             }
         );
+        MapRows(tab, desk);
+    }
+
+    private static void MapRows(RouteGroupBuilder tab, TokenDesk desk)
+    {
         tab.MapPut(
             "/rows/{number:int}",
             (string sheet, string tab, int number, RowToWrite write, HttpContext http, Grids grids, Grounds grounds) =>
@@ -124,7 +135,10 @@ public static class GridletApi
                     : Results.Problem("There is no such row.", statusCode: 404)
             )
         );
+    }
 
+    private static void MapPages(WebApplication app)
+    {
         app.MapGet("/api/seen/gridlet/{sheet}/{tab}", (string sheet, string tab, Grids grids) =>
             grids.Tab(sheet, tab) is { } found ? Results.Ok(found.Rows) : Results.NotFound()
         );

@@ -203,14 +203,10 @@ public sealed class Ledger(TimeProvider time)
                 .ToDictionary(g => g.Key, g => g.Last().Value, StringComparer.Ordinal);
             if (fields.FirstOrDefault(f => f.Required && !values.ContainsKey(f.Key)) is { } missing)
                 return (null, false, $"“{missing.Name}” must not be empty.");
-            if (
-                (
-                    Unknown(put.Type, Types, "type")
-                    ?? Unknown(put.Status, Statuses, "status")
-                    ?? Unknown(put.Owner, People, "person")
-                ) is
-                { } fault
-            )
+            var fault = Unknown(put.Type, Types, "type")
+                ?? Unknown(put.Status, Statuses, "status")
+                ?? Unknown(put.Owner, People, "person");
+            if (fault is not null)
                 return (null, false, fault);
             if (before is null && contacts.Count >= Most)
                 return (null, false, "The ledger is full.");
@@ -232,16 +228,15 @@ public sealed class Ledger(TimeProvider time)
                 (before?.Changes ?? 0) + 1
             );
             contacts[contact.Id] = contact;
-            foreach (
-                var (how, what) in new[]
-                {
-                    ("email", values.GetValueOrDefault("email")),
-                    ("phone", values.GetValueOrDefault("phone")),
-                    ("own-id", contact.OwnId),
-                }
-            )
+            Index("email", values.GetValueOrDefault("email"));
+            Index("phone", values.GetValueOrDefault("phone"));
+            Index("own-id", contact.OwnId);
+            void Index(string how, string? what)
+            {
                 if (!string.IsNullOrEmpty(what))
                     contactBy.TryAdd($"{how} {what}", contact.Id);
+            }
+
             return (contact, before is null, null);
         }
     }

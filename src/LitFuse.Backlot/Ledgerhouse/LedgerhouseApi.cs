@@ -38,6 +38,11 @@ public static class LedgerhouseApi
                 _ => Results.Problem($"There is no list “{list}”.", statusCode: 404),
             }
         );
+        MapRecords(app, desk);
+    }
+
+    private static void MapRecords(WebApplication app, TokenDesk desk)
+    {
         app.MapPut(
             "/api/ledgerhouse/contacts",
             (string? match, ContactToPut put, HttpContext http, Ledger ledger, Grounds grounds, FaultBoard faults) =>
@@ -93,7 +98,11 @@ public static class LedgerhouseApi
             desk.Refusal(http, what)
             ?? (ledger.Remove(id) ? Results.NoContent() : Results.Problem("There is no such record.", statusCode: 404))
         );
+        MapPages(app, desk);
+    }
 
+    private static void MapPages(WebApplication app, TokenDesk desk)
+    {
         app.MapGet("/api/seen/ledgerhouse/contacts", (Ledger ledger) => ledger.Contacts);
         app.MapGet("/api/seen/ledgerhouse/deals", (Ledger ledger) => ledger.Deals);
         app.MapGet("/ledgerhouse", (Ledger ledger) => Paper.Page("Ledgerhouse", All(ledger), refresh: "contacts"));
@@ -111,6 +120,11 @@ public static class LedgerhouseApi
                 return Results.Redirect("/ledgerhouse");
             })
             .DisableAntiforgery();
+        MapHearers(app, desk);
+    }
+
+    private static void MapHearers(WebApplication app, TokenDesk desk)
+    {
         app.MapPut("/api/ledgerhouse/hearers", (Calling.Hearer hearer, HttpContext http, Ledger ledger) =>
         {
             if (desk.Refusal(http, "contacts") is { } refusal)

@@ -4,7 +4,9 @@ using LitFuse.Backlot.Faults;
 
 namespace LitFuse.Backlot.Namewell;
 
-/// <summary>Namewell's doors: CardDAV (RFC 6352) for books, and WebDAV (RFC 4918) for a folder; user and password (RFC 7617).</summary>
+/// <summary>
+/// Namewell's doors: CardDAV (RFC 6352) for books, and WebDAV (RFC 4918) for a folder; user and password (RFC 7617).
+/// </summary>
 public static class DavApi
 {
     private const string Service = "namewell";

@@ -43,27 +43,8 @@ public static class PagewrightPages
                 ? Site(title, $"<h1>{Paper.Text(title)}</h1>{html}")
                 : Results.NotFound()
         );
-        app.MapGet("/pagewright/brackenwheel/book-a-test-ride", (Grounds grounds, FaultBoard faults) => Site(
-                "Book a test ride",
-                $"""
-                <h1>Load it. Ride it. Decide.</h1>
-                <p>Forty minutes on a Brackenwheel cargo cycle, from your own depot, with your own parcels in the box. We bring the bike; you bring the hill.</p>
-                {BookATestRide.Snippet.Replace(
-                    "http://127.0.0.1:5080",
-                    grounds.ServerUrl,
-                    StringComparison.Ordinal
-                ).Replace("http://127.0.0.1:5090", grounds.Url, StringComparison.Ordinal)}
-                {(faults.Of("pagewright").Repeat ? SendTwice : "")}
-                """
-            ));
-        app.MapGet("/pagewright/brackenwheel/thank-you", () => Site(
-                "Thank you",
-                """
-                <h1>Thank you. Keep your phone near.</h1>
-                <p>Somebody from the ride desk will be in touch in a few minutes, with a bike that fits your round.</p>
-                <p><a href="/pagewright/brackenwheel/book-a-test-ride">Back to the page</a></p>
-                """
-            ));
+        app.MapGet("/pagewright/brackenwheel/book-a-test-ride", BookARide);
+        app.MapGet("/pagewright/brackenwheel/thank-you", Thanks);
         app.MapGet("/pagewright/brackenwheel/privacy", () =>
             Site(
                 "Privacy notice",
@@ -83,6 +64,30 @@ public static class PagewrightPages
                 )
             )
             .DisableAntiforgery();
+    }
+
+    private static IResult BookARide(Grounds grounds, FaultBoard faults)
+    {
+        var form = BookATestRide
+            .Snippet.Replace("http://127.0.0.1:5080", grounds.ServerUrl, StringComparison.Ordinal)
+            .Replace("http://127.0.0.1:5090", grounds.Url, StringComparison.Ordinal);
+        var html = $"""
+            <h1>Load it. Ride it. Decide.</h1>
+            <p>Forty minutes on a Brackenwheel cargo cycle, from your own depot, with your own parcels in the box. We bring the bike; you bring the hill.</p>
+            {form}
+            {(faults.Of("pagewright").Repeat ? SendTwice : "")}
+            """;
+        return Site("Book a test ride", html);
+    }
+
+    private static IResult Thanks()
+    {
+        const string html = """
+            <h1>Thank you. Keep your phone near.</h1>
+            <p>Somebody from the ride desk will be in touch in a few minutes, with a bike that fits your round.</p>
+            <p><a href="/pagewright/brackenwheel/book-a-test-ride">Back to the page</a></p>
+            """;
+        return Site("Thank you", html);
     }
 
     // The page's own form, with names of its own, sent straight to us; it has a file, too.

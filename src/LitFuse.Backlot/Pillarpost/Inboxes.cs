@@ -48,7 +48,9 @@ public sealed class Inboxes(TimeProvider time, IHttpClientFactory clients)
     /// <summary>How many letters it is following the links of.</summary>
     public int Scanning => Volatile.Read(ref scanning);
 
-    /// <summary>A scanner stands in front of the inboxes and follows every link, as those of large companies do.</summary>
+    /// <summary>
+    /// A scanner stands in front of the inboxes and follows every link, as those of large companies do.
+    /// </summary>
     public bool Scans { get; set; }
 
     /// <summary>Puts a message in.</summary>

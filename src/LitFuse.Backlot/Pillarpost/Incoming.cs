@@ -13,7 +13,10 @@ public sealed record HandOn(string? Url, string? Secret);
 /// <param name="Automatic">A machine answers, as for somebody out of the office.</param>
 public sealed record Answer(string? Text, string? From = null, bool Automatic = false);
 
-/// <summary>Letters to those who write through this server: answers and bounces, handed on as they came (message/rfc822), signed.</summary>
+/// <summary>
+/// Letters to those who write through this server: answers and bounces, handed on as they came (message/rfc822),
+/// signed.
+/// </summary>
 public sealed class Incoming(TimeProvider time, Caller caller)
 {
     // By the sender's address, as it stands in their letters.

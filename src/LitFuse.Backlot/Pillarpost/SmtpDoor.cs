@@ -6,7 +6,9 @@ using MimeKit;
 
 namespace LitFuse.Backlot.Pillarpost;
 
-/// <summary>A small SMTP server (RFC 5321) with AUTH PLAIN and LOGIN (RFC 4954): enough for any mail program to hand in letters.</summary>
+/// <summary>
+/// A small SMTP server (RFC 5321) with AUTH PLAIN and LOGIN (RFC 4954): enough for any mail program to hand in letters.
+/// </summary>
 public sealed class SmtpDoor(
     MailDoor door,
     Inboxes inboxes,

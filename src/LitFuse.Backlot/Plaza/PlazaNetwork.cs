@@ -19,7 +19,10 @@ public sealed record PlazaLead(
     bool Test
 );
 
-/// <summary>The social network: pages with lead ads. It tells who listens that there is a lead, and gives the answers for a token.</summary>
+/// <summary>
+/// The social network: pages with lead ads. It tells who listens that there is a lead, and gives the answers for a
+/// token.
+/// </summary>
 public sealed class PlazaNetwork
 {
     private readonly ConcurrentDictionary<string, PlazaLead> leads = new(StringComparer.Ordinal);
@@ -225,6 +228,11 @@ public sealed class PlazaNetwork
             listeners[page] = (listener.Address, listener.Secret);
             return Results.NoContent();
         });
+        MapLeads(app);
+    }
+
+    private void MapLeads(WebApplication app)
+    {
         // Its own list of a form's leads: whether anybody was told of them or not.
         app.MapGet("/api/plaza/forms/{form}/leads", (string form, string? since, string? after, HttpContext http) =>
         {
@@ -260,6 +268,11 @@ public sealed class PlazaNetwork
                 }
             );
         });
+        MapLead(app);
+    }
+
+    private void MapLead(WebApplication app)
+    {
         app.MapPost("/api/plaza/forms/{form}/test-lead", (string form, HttpContext http) =>
         {
             if (Access.Check(http, "answers.read") is not ({ } granted, _))

@@ -71,7 +71,11 @@ public static class RingbarrowApi
             lists.Hear(hearer);
             return Results.NoContent();
         });
+        MapPages(app, desk);
+    }
 
+    private static void MapPages(WebApplication app, TokenDesk desk)
+    {
         app.MapGet("/api/seen/ringbarrow/entries", (DialLists lists) => lists.Entries);
         app.MapGet("/ringbarrow", (DialLists lists) =>
             Paper.Page("Ringbarrow", All(lists), refresh: "entries:not(:focus-within)")

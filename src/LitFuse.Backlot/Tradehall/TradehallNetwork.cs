@@ -239,6 +239,11 @@ public sealed class TradehallNetwork
                 }
             );
         });
+        MapResponses(app);
+    }
+
+    private void MapResponses(WebApplication app)
+    {
         // Its own list of one form's responses, as far as they are shown.
         app.MapGet(
             "/api/tradehall/forms/{form}/responses",
@@ -272,6 +277,11 @@ public sealed class TradehallNetwork
                 );
             }
         );
+        MapTrial(app);
+    }
+
+    private void MapTrial(WebApplication app)
+    {
         app.MapPost("/api/tradehall/forms/{form}/trial", (string form, HttpContext http) =>
         {
             if (Access.Check(http, "responses.read") is not ({ } granted, _))

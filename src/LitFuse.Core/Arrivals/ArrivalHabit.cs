@@ -23,9 +23,9 @@ public abstract record SilenceAnswer
 }
 
 /// <summary>
-/// How often a form has a lead, by hour of the week, learnt from its own last eight weeks. A gap is measured in the leads
-/// that were to be expected in it, so that a night counts little and a Monday noon much; it is called silence when the
-/// form's own gaps say that one so long comes less than <see cref="AlarmsAMonth"/> times a month by chance.
+/// How often a form has a lead, by hour of the week, learnt from its own last eight weeks. A gap is measured in the
+/// leads that were to be expected in it, so that a night counts little and a Monday noon much; it is called silence
+/// when the form's own gaps say that one so long comes less than <see cref="AlarmsAMonth"/> times a month by chance.
 /// </summary>
 public sealed class ArrivalHabit
 {
@@ -38,7 +38,9 @@ public sealed class ArrivalHabit
     /// <summary>Fewer days of history than that, and nothing is said.</summary>
     public const int LeastDays = 14;
 
-    /// <summary>How many false alarms a form may have in a month; aimed at, with a margin below the promised one.</summary>
+    /// <summary>
+    /// How many false alarms a form may have in a month; aimed at, with a margin below the promised one.
+    /// </summary>
     public const double AlarmsAMonth = 0.25;
 
     /// <summary>In expected leads: no gap shorter than that is called silence, however regular a form is.</summary>
@@ -233,8 +235,8 @@ public sealed class ArrivalHabit
         return [.. rates.Select(r => r * level)];
     }
 
-    // The tail of its own gaps, exponential beyond the longest tenth (peaks over a threshold): a form whose leads come in
-    // bursts has longer gaps than one whose leads come by themselves, and says so.
+    // The tail of its own gaps, exponential beyond the longest tenth (peaks over a threshold): a form whose leads come
+    // in bursts has longer gaps than one whose leads come by themselves, and says so.
     private static double Threshold(List<double> gaps, double days)
     {
         var sorted = gaps.Order().ToList();

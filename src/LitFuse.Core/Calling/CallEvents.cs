@@ -19,7 +19,9 @@ public enum LegEnding
     Failed,
 }
 
-/// <summary>What a ring-through is told: by the carrier, by a clock, by a person. Any of it may come late, twice, or never.</summary>
+/// <summary>
+/// What a ring-through is told: by the carrier, by a clock, by a person. Any of it may come late, twice, or never.
+/// </summary>
 public abstract record CallEvent
 {
     /// <summary>It is to begin.</summary>

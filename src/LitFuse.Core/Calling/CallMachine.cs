@@ -3,9 +3,9 @@ using NodaTime;
 namespace LitFuse.Core.Calling;
 
 /// <summary>
-/// How a ring-through goes on: the team first, and only when one of them has accepted, the lead. A pure function of what
-/// the carrier says, which may come late, twice, or never: each state of each phone runs out. Whatever comes, it ends;
-/// the lead is rung at most once; whatever was rung is over or hung up.
+/// How a ring-through goes on: the team first, and only when one of them has accepted, the lead. A pure function of
+/// what the carrier says, which may come late, twice, or never: each state of each phone runs out. Whatever comes, it
+/// ends; the lead is rung at most once; whatever was rung is over or hung up.
 /// </summary>
 public static class CallMachine
 {
@@ -158,7 +158,8 @@ public static class CallMachine
             state = state with { AcceptedBy = legs[leg].Person, Stage = CallStage.RingingLead };
             Tell(plan.Asks ? $"{NameOf(leg)} took it" : $"{NameOf(leg)} picked up", legs[leg].Person);
             effects.Add(new CallEffect.Accepted(legs[leg].Person));
-            // Whoever picked up a moment ago, the news of it still under way, hears it too; a phone that rings only stops.
+            // Whoever picked up a moment ago, the news of it still under way, hears it too; a phone that rings only
+            // stops.
             for (var other = 0; other < legs.Count; other++)
                 if (other != leg && legs[other].State is LegState.Ringing or LegState.Asked)
                     HangUp(other, CallWords.Parting(legs[other], state.AcceptedBy));

@@ -39,7 +39,10 @@ public sealed record CallPlan(IReadOnlyList<CallPerson> Team, string Lead, strin
     /// <summary>The number that the lead sees.</summary>
     public string? LeadSees { get; init; }
 
-    /// <summary>How long it waits for a key: until the words are spoken, at about fourteen characters a second, and ten seconds more.</summary>
+    /// <summary>
+    /// How long it waits for a key: until the words are spoken, at about fourteen characters a second, and ten seconds
+    /// more.
+    /// </summary>
     public Duration AskFor => Duration.FromSeconds(10 + Math.Min(60, (Words.Length + CallWords.Keys.Length) / 14));
 }
 
@@ -47,18 +50,23 @@ public sealed record CallPlan(IReadOnlyList<CallPerson> Team, string Lead, strin
 public enum CallStage
 {
     /// <summary>Somebody of the team is being rung, or asked.</summary>
+    /// <remarks>Set when the step is due. Ends when one accepts, or nobody is left to ring.</remarks>
     RingingTeam,
 
     /// <summary>Somebody accepted; the lead is being rung.</summary>
+    /// <remarks>Set when one of the team presses 1. Ends when the lead picks up, or does not.</remarks>
     RingingLead,
 
     /// <summary>Two people talk.</summary>
+    /// <remarks>Set when both are on the line. Ends when either hangs up.</remarks>
     Joined,
 
     /// <summary>It is decided how it ended; phones are being hung up.</summary>
+    /// <remarks>Set when the outcome is known. Ends when the carrier has said of every phone that it is over.</remarks>
     Closing,
 
     /// <summary>All over.</summary>
+    /// <remarks>Set when no phone is left. For good.</remarks>
     Over,
 }
 
@@ -85,24 +93,31 @@ public enum CallOutcome
 public enum LegState
 {
     /// <summary>It rings.</summary>
+    /// <remarks>Set when the carrier took the call. Ends when it is picked up, or not.</remarks>
     Ringing,
 
     /// <summary>One of the team picked up, hears the words, and has pressed nothing yet.</summary>
+    /// <remarks>Set when one of the team picks up. Ends with the key that is pressed, or none.</remarks>
     Asked,
 
     /// <summary>One of the team accepted, and waits for the lead.</summary>
+    /// <remarks>Set by the key for yes. Ends when the lead picks up, or does not.</remarks>
     Accepted,
 
     /// <summary>The lead picked up, and is being joined.</summary>
+    /// <remarks>Set when the lead picks up. Ends when the carrier has joined the two.</remarks>
     Joining,
 
     /// <summary>It talks.</summary>
+    /// <remarks>Set when the carrier says so. Ends when either hangs up.</remarks>
     Joined,
 
     /// <summary>It was hung up here; the carrier has not said so yet.</summary>
+    /// <remarks>Set when we hang up. Ends when the carrier says that it is over.</remarks>
     Closing,
 
     /// <summary>It is over.</summary>
+    /// <remarks>Set by the carrier's word. For good.</remarks>
     Over,
 }
 

@@ -3,7 +3,10 @@ using NodaTime;
 
 namespace LitFuse.Core.Continuity;
 
-/// <summary>A field that has stopped coming, and which submissions without it wait for its mend: those that come at once to a step that cannot do without.</summary>
+/// <summary>
+/// A field that has stopped coming, and which submissions without it wait for its mend: those that come at once to a
+/// step that cannot do without.
+/// </summary>
 /// <param name="Field">The lead field's key.</param>
 /// <param name="When">Rules on the way to the step; without any, every submission comes to it.</param>
 /// <param name="Unless">Rules each of which keeps a submission from the step.</param>

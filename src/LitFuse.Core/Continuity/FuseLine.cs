@@ -1,4 +1,5 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Words;
@@ -19,7 +20,8 @@ public enum FuseStanding
 /// <param name="StepId">The step.</param>
 /// <param name="StepName">As people call it.</param>
 /// <param name="Why">What it is needed for, as in <c>goes to their phone</c>.</param>
-/// <param name="AtOnce">The rules under which a submission comes to the step with nothing else happening; <c>null</c>: it comes there later only.</param>
+/// <param name="AtOnce">The rules under which a submission comes to the step with nothing else happening; <c>null</c>:
+/// it comes there later only.</param>
 /// <param name="Unless">Rules of other bands, each of which keeps a submission from this one.</param>
 public sealed record FieldNeed(
     string Field,
@@ -37,7 +39,8 @@ public sealed record ValueAsk(string Field, IReadOnlyList<string> Values, string
 
 /// <summary>A service that steps of a fuse go through, and what is wrong with the steps.</summary>
 /// <param name="Name">As people call it.</param>
-/// <param name="Connections">Ids of the connections that they go through; none where it is Lit Fuse itself, or nothing is connected.</param>
+/// <param name="Connections">Ids of the connections that they go through; none where it is Lit Fuse itself, or nothing
+/// is connected.</param>
 /// <param name="Cuts">In the order of the steps.</param>
 public sealed record FuseService(string Name, IReadOnlyList<string> Connections, IReadOnlyList<Cut> Cuts)
 {
@@ -102,7 +105,9 @@ public sealed record FuseLine(Guid Id, Guid? VersionId, string Name, FuseStandin
     /// <summary>Fields that its steps cannot do without.</summary>
     public IReadOnlyList<FieldNeed> Needs { get; private init; } = [];
 
-    /// <summary>Values that its bands wait for; only of a fuse that one form alone lights, as another form may offer others.</summary>
+    /// <summary>
+    /// Values that its bands wait for; only of a fuse that one form alone lights, as another form may offer others.
+    /// </summary>
     public IReadOnlyList<ValueAsk> Asks { get; private init; } = [];
 
     /// <summary>The services that its steps go through, in their order.</summary>
@@ -190,7 +195,7 @@ public sealed record FuseLine(Guid Id, Guid? VersionId, string Name, FuseStandin
                 var reach = step.Kind switch
                 {
                     StepKinds.Text or StepKinds.RingThrough => "phone",
-                    StepKinds.Letter => "email",
+                    StepKinds.Email => "email",
                     _ => null,
                 };
                 var atOnce = band.Entry.Kind is EntryKind.Always or EntryKind.When or EntryKind.Otherwise
@@ -341,7 +346,7 @@ public sealed record FuseLine(Guid Id, Guid? VersionId, string Name, FuseStandin
     {
         foreach (var step in fuse.Bands.SelectMany(b => b.Steps))
         {
-            if (step.Kind is not (StepKinds.Text or StepKinds.Letter or StepKinds.RingThrough) && step.Hours is null)
+            if (step.Kind is not (StepKinds.Text or StepKinds.Email or StepKinds.RingThrough) && step.Hours is null)
                 continue;
             var calls = step.Kind == StepKinds.RingThrough;
             var kept = step.Hours ?? new StepHours(calls ? HoursKind.Working : HoursKind.Send);

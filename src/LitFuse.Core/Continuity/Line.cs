@@ -46,12 +46,17 @@ public enum JointKind
 public enum LineState
 {
     /// <summary>Nothing gets past it.</summary>
+    /// <remarks>Set while any joint of it is cut. Ends when the cause is gone; it is unproven then.</remarks>
     Cut,
 
     /// <summary>Nothing is wrong with it that is known, and nothing has shown that it holds.</summary>
+    /// <remarks>
+    /// Set where no real lead and no proof has gone through since it was made or mended. Ends with the first that does.
+    /// </remarks>
     Unproven,
 
     /// <summary>It holds.</summary>
+    /// <remarks>Set when a real lead or a proof got what the fuse means it to get. Ends with the next cut.</remarks>
     Whole,
 }
 
@@ -89,7 +94,8 @@ public enum MendPlace
 /// <summary>What mends a cut, and where.</summary>
 /// <param name="Words">What to do.</param>
 /// <param name="Place">The kind of place.</param>
-/// <param name="Id">Which source, form, fuse or connection; a kind of service for one that is to be connected; the form's key for a new fuse.</param>
+/// <param name="Id">Which source, form, fuse or connection; a kind of service for one that is to be connected; the
+/// form's key for a new fuse.</param>
 /// <param name="Step">Which step of a fuse.</param>
 /// <param name="Part">Which part of a page.</param>
 public sealed record Mend(string Words, MendPlace Place, string? Id = null, string? Step = null, string? Part = null);

@@ -13,7 +13,8 @@ public enum AccessStanding
 }
 
 /// <summary>The access that a source is reached by.</summary>
-/// <param name="Missing">Permissions that are needed and were not given: what each is called, and what does not work without it; <c>null</c>: the service has not been asked yet.</param>
+/// <param name="Missing">Permissions that are needed and were not given: what each is called, and what does not work
+/// without it; <c>null</c>: the service has not been asked yet.</param>
 /// <param name="Fault">What the service said, where it cannot be reached.</param>
 public sealed record LineAccess(
     AccessStanding Standing,
@@ -45,12 +46,14 @@ public sealed record Filled(int Times, int Of, int EmptyLately = 0)
     /// <summary>Fewer say nothing.</summary>
     public const int Least = 5;
 
-    /// <summary>How likely a run of empty ones may be, by how often the field was filled before it, and still be chance.</summary>
+    /// <summary>
+    /// How likely a run of empty ones may be, by how often the field was filled before it, and still be chance.
+    /// </summary>
     private const double Chance = 0.01;
 
     /// <summary>
-    /// True when it was filled and is not any more. A field that every second person leaves empty has to be missing seven
-    /// times running; one that everybody fills, five times.
+    /// True when it was filled and is not any more. A field that every second person leaves empty has to be missing
+    /// seven times running; one that everybody fills, five times.
     /// </summary>
     public bool Stopped
     {
@@ -76,8 +79,8 @@ public sealed record DoorRefusals(int Times, Instant FirstAt, Instant LastAt, st
     private static readonly Duration LeastSpan = Duration.FromMinutes(10);
 
     /// <summary>
-    /// True when it may well be the real sender that is refused: it comes again and again, over some time, and nothing good
-    /// in between. A stranger's one post, or many within a minute, say nothing of the line.
+    /// True when it may well be the real sender that is refused: it comes again and again, over some time, and nothing
+    /// good in between. A stranger's one post, or many within a minute, say nothing of the line.
     /// </summary>
     public bool Cuts => Times >= Least && LastAt - FirstAt >= LeastSpan;
 }
@@ -85,7 +88,9 @@ public sealed record DoorRefusals(int Times, Instant FirstAt, Instant LastAt, st
 /// <summary>What is known of one form, for saying whether its line is whole.</summary>
 public sealed record LineForm(Guid Id, string Key, string Name, Guid SourceId, string Source, string Network)
 {
-    /// <summary>The access it is reached by; <c>null</c> where it needs none, as what it sends comes by itself.</summary>
+    /// <summary>
+    /// The access it is reached by; <c>null</c> where it needs none, as what it sends comes by itself.
+    /// </summary>
     public LineAccess? Access { get; init; }
 
     /// <summary>Its kind needs an access and it has none.</summary>
@@ -105,12 +110,18 @@ public sealed record LineForm(Guid Id, string Key, string Name, Guid SourceId, s
     /// <summary>Since when it is archived at its network.</summary>
     public Instant? ArchivedAt { get; init; }
 
-    /// <summary>What the network says of the ad that carries it: <c>running</c>, <c>waiting</c>, <c>stopped</c>; <c>null</c> where none tells.</summary>
+    /// <summary>
+    /// What the network says of the ad that carries it: <c>running</c>, <c>waiting</c>, <c>stopped</c>; <c>null</c>
+    /// where none tells.
+    /// </summary>
     public string? AdState { get; init; }
 
     public LineThanks? Thanks { get; init; }
 
-    /// <summary>Visits of the last days that brought answers, and that brought none; <c>null</c> where nobody is sent through us.</summary>
+    /// <summary>
+    /// Visits of the last days that brought answers, and that brought none; <c>null</c> where nobody is sent through
+    /// us.
+    /// </summary>
     public (int WithAnswers, int Empty)? Visits { get; init; }
 
     /// <summary>Why it is said to be silent, or <c>null</c>.</summary>

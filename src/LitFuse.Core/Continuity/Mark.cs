@@ -1,6 +1,9 @@
 namespace LitFuse.Core.Continuity;
 
-/// <summary>A short mark of words: the same for the same words in every process, as <see cref="HashCode"/> is not (FNV-1a, draft-eastlake-fnv).</summary>
+/// <summary>
+/// A short mark of words: the same for the same words in every process, as <see cref="HashCode"/> is not (FNV-1a,
+/// draft-eastlake-fnv).
+/// </summary>
 public static class Mark
 {
     /// <summary>Of some words, in their order.</summary>

@@ -6,7 +6,9 @@ using NodaTime.Text;
 
 namespace LitFuse.Core.Delivering;
 
-/// <summary>An event as CloudEvents 1.0 describe it (core specification §3; HTTP binding §3.1 and §3.2; JSON format §2).</summary>
+/// <summary>
+/// An event as CloudEvents 1.0 describe it (core specification §3; HTTP binding §3.1 and §3.2; JSON format §2).
+/// </summary>
 /// <param name="Id">Unique for its source: the same for each try.</param>
 /// <param name="Source">A URI reference.</param>
 /// <param name="Type">What happened.</param>

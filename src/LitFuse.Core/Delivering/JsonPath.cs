@@ -16,7 +16,9 @@ public static class JsonPath
             ? "a ~ is written ~0, and a stroke inside a name ~1"
         : null;
 
-    /// <summary>The value as text: strings as they are, anything else as JSON; <c>null</c> where there is none.</summary>
+    /// <summary>
+    /// The value as text: strings as they are, anything else as JSON; <c>null</c> where there is none.
+    /// </summary>
     public static string? Find(JsonElement root, string pointer)
     {
         if (Fault(pointer) is not null)

@@ -1,4 +1,4 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using NodaTime;
 
 namespace LitFuse.Core.Delivering;
@@ -30,7 +30,9 @@ public sealed record AttemptResult(
     IReadOnlyDictionary<string, string>? Results = null
 )
 {
-    /// <summary>The address that it was for is not there, and never will be: nothing more is to be written to it.</summary>
+    /// <summary>
+    /// The address that it was for is not there, and never will be: nothing more is to be written to it.
+    /// </summary>
     public bool NoSuchAddress { get; init; }
 }
 

@@ -32,8 +32,8 @@ public static class VCard
 {
     private const int Widest = 75;
 
-    // What we write stands in a group of ours (RFC 6350 § 3.3); whatever else is on a card belongs to whoever put it there,
-    // a second number or a note as much as a birthday. A card has one of these, so they are written anew.
+    // What we write stands in a group of ours (RFC 6350 § 3.3); whatever else is on a card belongs to whoever put it
+    // there, a second number or a note as much as a birthday. A card has one of these, so they are written anew.
     private const string Group = "litfuse";
     private const string NameWritten = "X-LITFUSE-FN";
     private static readonly HashSet<string> Once = new(StringComparer.OrdinalIgnoreCase)
@@ -91,14 +91,8 @@ public static class VCard
             lines.Add($"{Group}.URL:{card.Url.Trim()}");
         if (card.Tags.Count > 0)
             lines.Add($"{Group}.CATEGORIES:" + string.Join(',', card.Tags.Select(Escaped)));
-        lines.Add(
-            "REV:"
-                + (
-                    version3
-                        ? InstantPattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm:ss'Z'")
-                        : InstantPattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss'Z'")
-                ).Format(at)
-        );
+        var moment = version3 ? "uuuu-MM-dd'T'HH:mm:ss'Z'" : "uuuuMMdd'T'HHmmss'Z'";
+        lines.Add("REV:" + InstantPattern.CreateWithInvariantCulture(moment).Format(at));
         lines.AddRange(theirs);
         lines.Add("END:VCARD");
         return string.Concat(lines.Select(Folded));

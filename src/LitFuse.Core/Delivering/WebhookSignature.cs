@@ -16,7 +16,9 @@ public static class WebhookSignature
     /// <summary>How far a timestamp may lie from now.</summary>
     public static Duration Tolerance { get; } = Duration.FromMinutes(5);
 
-    /// <summary>The bytes that a secret as written stands for: base64 after <c>whsec_</c>, else the text itself.</summary>
+    /// <summary>
+    /// The bytes that a secret as written stands for: base64 after <c>whsec_</c>, else the text itself.
+    /// </summary>
     public static byte[] KeyOf(string secret)
     {
         if (!secret.StartsWith(Prefix, StringComparison.Ordinal))

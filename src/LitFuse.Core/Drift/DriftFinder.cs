@@ -1,3 +1,4 @@
+using LitFuse.Core.Fields;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Mapping;
@@ -31,7 +32,9 @@ public static class DriftFinder
     // Choices that are new may have come some time ago.
     private static readonly int[] Lately = [Newest, 2 * Newest, 4 * Newest, 8 * Newest];
 
-    /// <summary>What changed: what was found before and stands, then what is found now in the order of the form's fields.</summary>
+    /// <summary>
+    /// What changed: what was found before and stands, then what is found now in the order of the form's fields.
+    /// </summary>
     /// <param name="form">The form as it is known.</param>
     /// <param name="newestFirst">Its last submissions.</param>
     /// <param name="before">What was found when it was looked at last.</param>
@@ -68,7 +71,22 @@ public static class DriftFinder
 
     private static List<DriftFinding> FindNow(DriftForm form, List<DriftSample> samples)
     {
-        var gone = form
+        var fresh = FreshOf(form, samples);
+        List<DriftFinding> findings =
+        [
+            .. GoneOf(form, samples).Select(g => FindGone(form, samples, g, fresh)).ToList(),
+            .. fresh.Select(f => FindFresh(form, f)),
+            .. ChoicesOf(form, samples),
+        ];
+        findings.AddRange(KindsOf(form, samples).Where(k => !findings.Exists(f => f.Field == k.Field)));
+        return findings;
+    }
+
+    private static List<(MapRow Row, string Field, int Run, bool Lost)> GoneOf(
+        DriftForm form,
+        List<DriftSample> samples
+    ) =>
+        form
             .Map.Rows.Where(r =>
                 r is { LeadField: not null, Constant: null }
                 && r.FormField.Length > 0
@@ -80,65 +98,56 @@ public static class DriftFinder
             .Where(m => m.Gone is not null)
             .Select(m => (m.Row, m.Field, m.Gone!.Value.Run, m.Gone!.Value.Lost))
             .ToList();
-        var fresh = FreshOf(form, samples);
-        var findings = new List<DriftFinding>();
-        foreach (var (row, field, run, lost) in gone)
+
+    // What comes in its place is no longer new: it is taken out of what is.
+    private static DriftFinding FindGone(
+        DriftForm form,
+        List<DriftSample> samples,
+        (MapRow Row, string Field, int Run, bool Lost) gone,
+        List<(string Field, int After, string? Suggested)> fresh
+    )
+    {
+        var (row, field, run, lost) = gone;
+        var took = fresh.Find(f => f.Suggested == row.LeadField || SameWords(form, f.Field, field));
+        if (took.Field is not null)
         {
-            var took = fresh.Find(f => f.Suggested == row.LeadField || SameWords(form, f.Field, field));
-            if (took.Field is not null)
+            fresh.Remove(took);
+            return new(
+                $"renamed.{field}.{took.Field}",
+                DriftKind.Renamed,
+                field,
+                row.LeadField,
+                $"“{Label(form, field)}” does not come any more; “{took.Field}” comes in its place{After(run, samples)}.",
+                $"Map “{took.Field}” to {LeadField.WordsOf(row.LeadField!)} instead",
+                Math.Max(run, took.After),
+                NewField: took.Field
+            )
             {
-                fresh.Remove(took);
-                findings.Add(
-                    new(
-                        $"renamed.{field}.{took.Field}",
-                        DriftKind.Renamed,
-                        field,
-                        row.LeadField,
-                        $"“{Label(form, field)}” does not come any more; “{took.Field}” comes in its place{After(run, samples)}.",
-                        $"Map “{took.Field}” to {Guard.FieldWords(row.LeadField!)} instead",
-                        Math.Max(run, took.After),
-                        NewField: took.Field
-                    )
-                    {
-                        Lost = true,
-                    }
-                );
-                continue;
-            }
-
-            var words =
-                run == 0
-                    ? $"“{Label(form, field)}” is not asked any more."
-                    : $"“{Label(form, field)}” {(lost ? "has not come" : "was left empty")} in the last {run} submissions; it was in {Share(field, samples, run)} of those before.";
-            findings.Add(
-                new($"gone.{field}", DriftKind.Gone, field, row.LeadField, words, "Take it out of the map", run)
-                {
-                    Lost = lost,
-                }
-            );
+                Lost = true,
+            };
         }
 
-        foreach (var (field, after, suggested) in fresh)
+        var words =
+            run == 0
+                ? $"“{Label(form, field)}” is not asked any more."
+                : $"“{Label(form, field)}” {(lost ? "has not come" : "was left empty")} in the last {run} submissions; it was in {Share(field, samples, run)} of those before.";
+        return new($"gone.{field}", DriftKind.Gone, field, row.LeadField, words, "Take it out of the map", run)
         {
-            var where = suggested is null ? "Keep it under its own name" : $"Map it to {Guard.FieldWords(suggested)}";
-            findings.Add(
-                new(
-                    $"fresh.{field}",
-                    DriftKind.Fresh,
-                    field,
-                    null,
-                    $"It asks something new: “{Label(form, field)}”.",
-                    where,
-                    after,
-                    Suggested: suggested
-                )
-            );
-        }
-
-        findings.AddRange(ChoicesOf(form, samples));
-        findings.AddRange(KindsOf(form, samples).Where(k => !findings.Exists(f => f.Field == k.Field)));
-        return findings;
+            Lost = lost,
+        };
     }
+
+    private static DriftFinding FindFresh(DriftForm form, (string Field, int After, string? Suggested) fresh) =>
+        new(
+            $"fresh.{fresh.Field}",
+            DriftKind.Fresh,
+            fresh.Field,
+            null,
+            $"It asks something new: “{Label(form, fresh.Field)}”.",
+            fresh.Suggested is { } to ? $"Map it to {LeadField.WordsOf(to)}" : "Keep it under its own name",
+            fresh.After,
+            Suggested: fresh.Suggested
+        );
 
     // A map may know the name that a field once had beside the one it has now: nothing is missed then.
     internal static bool ToldElsewhere(DriftForm form, MapRow row, string field) =>
@@ -149,7 +158,8 @@ public static class DriftFinder
             && r.Fields().Any(f => f != field && form.Fields.Any(t => t.Name == f))
         );
 
-    // Where a run of the newest without it is too unlikely for a form that is as it was: how long the run is; 0 where the network itself no longer asks it.
+    // Where a run of the newest without it is too unlikely for a form that is as it was: how long the run is; 0 where
+    // the network itself no longer asks it.
     private static (int Run, bool Lost)? GoneAfter(DriftForm form, string field, List<DriftSample> samples)
     {
         if (form.Tells && form.Fields.Count > 0)
@@ -201,7 +211,8 @@ public static class DriftFinder
                     .Where(f => !Known(f))
             )
             {
-                // What comes now and then is not new when it comes again; what is new comes with most of those after it first came.
+                // What comes now and then is not new when it comes again; what is new comes with most of those after it
+                // first came.
                 var first = samples.FindLastIndex(s => s.Answers.ContainsKey(field));
                 var times = samples.Take(first + 1).Count(s => s.Answers.ContainsKey(field));
                 if (samples.Count - first - 1 >= LeastBefore && times >= 3 && times * 3 >= (first + 1) * 2)
@@ -313,7 +324,7 @@ public static class DriftFinder
                 DriftKind.OtherKind,
                 field,
                 target,
-                $"“{Label(form, field)}” holds something else than {Guard.FieldWords(target)}: {faults[0].GetValueOrDefault(field, "it cannot be read")}, in the last {run}.",
+                $"“{Label(form, field)}” holds something else than {LeadField.WordsOf(target)}: {faults[0].GetValueOrDefault(field, "it cannot be read")}, in the last {run}.",
                 "Take it out of the map",
                 run
             )

@@ -1,3 +1,4 @@
+using LitFuse.Core.Fields;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Mapping;
 using NodaTime;
@@ -32,7 +33,8 @@ public enum DriftKind
 /// <param name="Mend">What the press does, in a few words.</param>
 /// <param name="After">How many submissions showed it; 0 where the network itself says so.</param>
 /// <param name="NewField">For <see cref="DriftKind.Renamed"/>: its new name.</param>
-/// <param name="Suggested">For <see cref="DriftKind.Fresh"/>: the lead field it seems to go to; for <see cref="DriftKind.Choices"/>, nothing.</param>
+/// <param name="Suggested">For <see cref="DriftKind.Fresh"/>: the lead field it seems to go to; for
+/// <see cref="DriftKind.Choices"/>, nothing.</param>
 /// <param name="Values">For <see cref="DriftKind.Choices"/>: the answers that are new.</param>
 public sealed record DriftFinding(
     string Key,
@@ -47,7 +49,10 @@ public sealed record DriftFinding(
     IReadOnlyList<string>? Values = null
 )
 {
-    /// <summary>The form does not send it under the name that the map knows: what comes without it is better kept until that is mended. A field that people leave empty is none.</summary>
+    /// <summary>
+    /// The form does not send it under the name that the map knows: what comes without it is better kept until that is
+    /// mended. A field that people leave empty is none.
+    /// </summary>
     public bool Lost { get; init; }
 
     // A list is compared by what is in it: findings are the same as long as they say the same.
@@ -71,7 +76,8 @@ public sealed record DriftSample(Instant At, IReadOnlyDictionary<string, string>
 
 /// <summary>A form as it is known, against which what comes is held.</summary>
 /// <param name="Fields">As the form itself tells them.</param>
-/// <param name="Tells">The network tells its fields whenever it is looked at: what is not among them is not asked.</param>
+/// <param name="Tells">The network tells its fields whenever it is looked at: what is not among them is not
+/// asked.</param>
 /// <param name="Map">The confirmed map.</param>
 /// <param name="Own">The client's own lead fields.</param>
 /// <param name="Country">ISO 3166-1 alpha-2, for telephone numbers.</param>

@@ -1,10 +1,13 @@
+using LitFuse.Core.Fields;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 
 namespace LitFuse.Core.Drift;
 
-/// <summary>Whether something that was found in submissions is still so, when how the form was before has gone out of sight.</summary>
+/// <summary>
+/// Whether something that was found in submissions is still so, when how the form was before has gone out of sight.
+/// </summary>
 internal static class DriftStands
 {
     /// <summary>True until the map, the form or what comes says otherwise.</summary>

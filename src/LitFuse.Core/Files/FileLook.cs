@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Texts;
 
@@ -115,7 +116,9 @@ public static class FileLook
         ),
     ];
 
-    /// <summary>The charset of a text: by its byte order mark, else UTF-8 where it is that, else Windows-1252.</summary>
+    /// <summary>
+    /// The charset of a text: by its byte order mark, else UTF-8 where it is that, else Windows-1252.
+    /// </summary>
     /// <param name="head">The first bytes; a character cut at the end is no fault.</param>
     public static string CharsetOf(ReadOnlySpan<byte> head)
     {

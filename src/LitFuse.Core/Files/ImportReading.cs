@@ -1,22 +1,12 @@
+using LitFuse.Core.Fields;
+
 namespace LitFuse.Core.Files;
-
-/// <summary>How the parts of dates stand in a file.</summary>
-public enum DateOrder
-{
-    /// <summary>2026-11-25.</summary>
-    YearMonthDay,
-
-    /// <summary>25/11/2026.</summary>
-    DayMonthYear,
-
-    /// <summary>11/25/2026.</summary>
-    MonthDayYear,
-}
 
 /// <summary>One column of a file.</summary>
 /// <param name="Index">From 0.</param>
 /// <param name="Header">As written, or <c>column 3</c> where the file has no headers.</param>
-/// <param name="LeadField">Where its values go: a lead field's key; <c>id</c> is the row's own id, <c>sent_at</c> when the person asked; <c>null</c> leaves it out.</param>
+/// <param name="LeadField">Where its values go: a lead field's key; <c>id</c> is the row's own id, <c>sent_at</c> when
+/// the person asked; <c>null</c> leaves it out.</param>
 /// <param name="Because">Why it was suggested so.</param>
 /// <param name="IsDate">Its values are dates.</param>
 public sealed record FileColumn(int Index, string Header, string? LeadField, string? Because, bool IsDate);

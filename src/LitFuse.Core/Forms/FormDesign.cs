@@ -5,7 +5,9 @@ namespace LitFuse.Core.Forms;
 /// <param name="PictureWords">What it shows, for who cannot see it.</param>
 public sealed record FormOpening(string Headline, string Words, string? Picture, string? PictureWords);
 
-/// <summary>What a hidden field carries: a fixed value, or one that is tracked (<c>utm_source</c>, <c>referrer</c>…).</summary>
+/// <summary>
+/// What a hidden field carries: a fixed value, or one that is tracked (<c>utm_source</c>, <c>referrer</c>…).
+/// </summary>
 public sealed record HiddenValue(string? Fixed, string? Tracked);
 
 /// <summary>One field of a form that is built here.</summary>
@@ -28,10 +30,15 @@ public sealed record DesignField(
 /// <param name="MustAgree">A box that must be ticked, rather than words beside the button.</param>
 public sealed record FormConsent(string Words, string PrivacyUrl, bool MustAgree)
 {
-    /// <summary>Tells these words from any others: a page sends it along, so that it is known which words stood on it.</summary>
+    /// <summary>
+    /// Tells these words from any others: a page sends it along, so that it is known which words stood on it.
+    /// </summary>
     public string Mark => MarkOf(Words, PrivacyUrl);
 
-    /// <summary>The first 12 hexadecimal digits of the SHA-256 of the words and the path of the address: a notice that moves with its site is the same one.</summary>
+    /// <summary>
+    /// The first 12 hexadecimal digits of the SHA-256 of the words and the path of the address: a notice that moves
+    /// with its site is the same one.
+    /// </summary>
     public static string MarkOf(string words, string? privacyUrl)
     {
         var path = Uri.TryCreate(privacyUrl?.Trim(), UriKind.Absolute, out var url)
@@ -121,56 +128,9 @@ public static class DesignFaults
     public static IReadOnlyList<DesignFault> Of(FormDesign design)
     {
         var faults = new List<DesignFault>();
-        if (design.Opening is { } opening)
-        {
-            if (string.IsNullOrWhiteSpace(opening.Headline))
-                faults.Add(
-                    new("opening.headline", "The opening has no headline.", "Write one, or take the opening out.")
-                );
-            if (opening.Picture is not null && string.IsNullOrWhiteSpace(opening.PictureWords))
-                faults.Add(
-                    new(
-                        "opening.pictureWords",
-                        "The picture has no words for people who cannot see it.",
-                        "Say in a few words what it shows."
-                    )
-                );
-        }
-
-        if (design.Fields.Count > MostFields)
-            faults.Add(
-                new(
-                    "fields",
-                    $"There are {design.Fields.Count} fields.",
-                    $"Keep at most {MostFields}; every field costs some people."
-                )
-            );
-        if (!design.Fields.Any(f => f.Means is "email" or "phone"))
-            faults.Add(
-                new(
-                    "fields",
-                    "Nobody could be reached: the form asks neither for an email address nor for a telephone number.",
-                    "Add one of the two."
-                )
-            );
-        for (var i = 0; i < design.Fields.Count; i++)
-            OfField(design, i, faults);
-        if (design.Consent is null || string.IsNullOrWhiteSpace(design.Consent.Words))
-            faults.Add(
-                new(
-                    "consent.words",
-                    "Nothing is said about what happens with the answers.",
-                    "Write the consent's words."
-                )
-            );
-        if (!IsWeb(design.Consent?.PrivacyUrl))
-            faults.Add(
-                new(
-                    "consent.privacyUrl",
-                    "The link to the privacy notice is missing.",
-                    "Give its address, beginning with https://."
-                )
-            );
+        OfOpening(design.Opening, faults);
+        OfAsking(design, faults);
+        OfConsent(design.Consent, faults);
         OfEnding("ending", design.Ending, faults);
         if (design.EndingIfKnown is { } known)
             OfEnding("endingIfKnown", known, faults);
@@ -192,6 +152,67 @@ public static class DesignFaults
         if (string.IsNullOrWhiteSpace(design.SendWords))
             faults.Add(new("sendWords", "The button has no words.", "Write what it does, such as Send."));
         return faults;
+    }
+
+    private static void OfOpening(FormOpening? opening, List<DesignFault> faults)
+    {
+        if (opening is not null)
+        {
+            if (string.IsNullOrWhiteSpace(opening.Headline))
+                faults.Add(
+                    new("opening.headline", "The opening has no headline.", "Write one, or take the opening out.")
+                );
+            if (opening.Picture is not null && string.IsNullOrWhiteSpace(opening.PictureWords))
+                faults.Add(
+                    new(
+                        "opening.pictureWords",
+                        "The picture has no words for people who cannot see it.",
+                        "Say in a few words what it shows."
+                    )
+                );
+        }
+    }
+
+    private static void OfAsking(FormDesign design, List<DesignFault> faults)
+    {
+        if (design.Fields.Count > MostFields)
+            faults.Add(
+                new(
+                    "fields",
+                    $"There are {design.Fields.Count} fields.",
+                    $"Keep at most {MostFields}; every field costs some people."
+                )
+            );
+        if (!design.Fields.Any(f => f.Means is "email" or "phone"))
+            faults.Add(
+                new(
+                    "fields",
+                    "Nobody could be reached: the form asks neither for an email address nor for a telephone number.",
+                    "Add one of the two."
+                )
+            );
+        for (var i = 0; i < design.Fields.Count; i++)
+            OfField(design, i, faults);
+    }
+
+    private static void OfConsent(FormConsent? consent, List<DesignFault> faults)
+    {
+        if (consent is null || string.IsNullOrWhiteSpace(consent.Words))
+            faults.Add(
+                new(
+                    "consent.words",
+                    "Nothing is said about what happens with the answers.",
+                    "Write the consent's words."
+                )
+            );
+        if (!IsWeb(consent?.PrivacyUrl))
+            faults.Add(
+                new(
+                    "consent.privacyUrl",
+                    "The link to the privacy notice is missing.",
+                    "Give its address, beginning with https://."
+                )
+            );
     }
 
     private static void OfField(FormDesign design, int i, List<DesignFault> faults)

@@ -21,7 +21,8 @@ public enum FormFieldType
 /// <param name="Type">How it is asked.</param>
 /// <param name="Required">Must be answered.</param>
 /// <param name="Choices">For a choice.</param>
-/// <param name="Means">The lead field that its maker says it is (<c>email</c>, <c>first_name</c>…); <c>null</c> for a question of their own.</param>
+/// <param name="Means">The lead field that its maker says it is (<c>email</c>, <c>first_name</c>…); <c>null</c> for a
+/// question of their own.</param>
 public sealed record FormField(
     string Name,
     string Label,

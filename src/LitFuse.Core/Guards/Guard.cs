@@ -1,7 +1,7 @@
 using System.Collections.Concurrent;
 using System.Globalization;
 using System.Text;
-using LitFuse.Core.Mapping;
+using LitFuse.Core.Fields;
 using NodaTime;
 using NodaTime.Text;
 
@@ -30,7 +30,9 @@ public sealed class Guard
         this.groups = groups;
     }
 
-    /// <summary>Compiles <paramref name="rules"/>; a rule that cannot hold as written is a fault with its place.</summary>
+    /// <summary>
+    /// Compiles <paramref name="rules"/>; a rule that cannot hold as written is a fault with its place.
+    /// </summary>
     /// <returns>The guard, or <c>null</c> with the faults.</returns>
     public static (Guard? Guard, IReadOnlyList<string> Faults) Compile(RuleSet rules)
     {
@@ -85,43 +87,35 @@ public sealed class Guard
     }
 
     /// <summary>A rule as part of a sentence, after the field's name: <c>one of 10–24, 25+</c>.</summary>
-    public static string Say(Rule rule) =>
-        rule.Op switch
-        {
-            RuleOp.OneOf when rule.Values.Count == 1 => rule.Values[0],
-            RuleOp.OneOf => "one of " + string.Join(", ", rule.Values),
-            RuleOp.NotOneOf => "other than " + string.Join(", ", rule.Values),
-            RuleOp.Contains => "with " + string.Join(" or ", rule.Values) + " in it",
-            RuleOp.NotContains => "without " + string.Join(" or ", rule.Values) + " in it",
-            RuleOp.StartsWith => "beginning with " + string.Join(" or ", rule.Values),
-            RuleOp.AtLeast => "at least " + Value(rule),
-            RuleOp.AtMost => "at most " + Value(rule),
-            RuleOp.Between => "between " + string.Join(" and ", rule.Values),
-            RuleOp.Before => "before " + Value(rule),
-            RuleOp.After => "after " + Value(rule),
-            RuleOp.InNextDays => $"within the next {Value(rule)} days",
-            RuleOp.InLastDays => $"within the last {Value(rule)} days",
-            RuleOp.HasAll => "with all of " + string.Join(", ", rule.Values),
-            RuleOp.Yes => "yes",
-            RuleOp.No => "no",
-            RuleOp.Filled => "filled in",
-            _ => "left empty",
-        };
-
-    // A draft may have rules that are not complete yet.
-    private static string Value(Rule rule) => rule.Values.Count > 0 ? rule.Values[0] : "…";
+    public static string Say(Rule rule)
+    {
+        // A draft may have rules that are not complete yet.
+        var values = rule.Values.Count > 0 ? rule.Values : ["…"];
+        if (rule.Op == RuleOp.OneOf && values.Count == 1)
+            return values[0];
+        var words = RuleOps.Of(rule.Op);
+        var said = words.Takes == RuleTakes.One ? values[0] : string.Join(words.Between, values);
+        return words.Being.Replace("{0}", said, StringComparison.Ordinal);
+    }
 
     /// <summary>Rules as a sentence: <c>fleet size is one of 10–24, 25+ and stage is New</c>.</summary>
     public static string Say(RuleSet rules)
     {
-        var parts = rules
-            .Rules.Select(r => $"{Facts.Say(r.Field)} is {Say(r)}")
-            .Concat((rules.Groups ?? []).Select(g => $"({Say(g)})"));
+        var parts = rules.Rules.Select(SayWhole).Concat((rules.Groups ?? []).Select(g => $"({Say(g)})"));
         return string.Join(rules.Match == RuleMatch.Any ? " or " : " and ", parts);
     }
 
-    /// <summary>A field's key as words: <c>fleet_size</c> → <c>fleet size</c>.</summary>
-    public static string FieldWords(string field) => field.Replace('_', ' ');
+    // The front end says it in the same words (ruleParts; the sentences in tests/web/ruleSentences.json hold both).
+    private static string SayWhole(Rule rule)
+    {
+        var words = rule is { Op: RuleOp.OneOf, Values.Count: 1 } ? "is" : RuleOps.Of(rule.Op).Words;
+        var values = rule.Values.Count > 0 ? string.Join(RuleOps.Of(rule.Op).Between, rule.Values) : "…";
+        var said =
+            !RuleOps.NeedsValues(rule.Op) ? words
+            : words.Contains('…', StringComparison.Ordinal) ? words.Replace("…", values, StringComparison.Ordinal)
+            : $"{words} {values}";
+        return $"{Facts.Say(rule.Field)} {said}";
+    }
 
     /// <summary>True when two texts are the same but for case, accents, outer spaces and the kind of dash.</summary>
     public static bool Same(string a, string b) =>
@@ -179,7 +173,8 @@ public sealed class Guard
     {
         var values = rule.Values.Where(v => !string.IsNullOrWhiteSpace(v)).Select(Plain).ToList();
         var bound = values.Count > 0 ? Number(values[0]) : null;
-        // A choice may have a comma in it, and so may several together: what is compared is whole entries, one after another.
+        // A choice may have a comma in it, and so may several together: what is compared is whole entries, one after
+        // another.
         var entries = values.ConvertAll(Listed);
         return rule.Op switch
         {

@@ -2,7 +2,9 @@ using System.Globalization;
 
 namespace LitFuse.Core.Guards;
 
-/// <summary>What can be known of rules without asking anybody: that they cannot hold together, and which choices they leave.</summary>
+/// <summary>
+/// What can be known of rules without asking anybody: that they cannot hold together, and which choices they leave.
+/// </summary>
 public static class RuleSense
 {
     /// <summary>
@@ -36,7 +38,10 @@ public static class RuleSense
         return null;
     }
 
-    /// <summary>Those of <paramref name="choices"/> of a field for which the rules may hold; rules on other facts are taken to hold.</summary>
+    /// <summary>
+    /// Those of <paramref name="choices"/> of a field for which the rules may hold; rules on other facts are taken to
+    /// hold.
+    /// </summary>
     public static IReadOnlyList<string> Taken(RuleSet rules, string field, IReadOnlyList<string> choices) =>
         [.. choices.Where(c => MayHold(rules, field, c))];
 

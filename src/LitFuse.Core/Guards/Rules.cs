@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace LitFuse.Core.Guards;
 
 /// <summary>How a rule compares a fact with its values.</summary>
@@ -55,10 +57,13 @@ public enum RuleOp
     Empty,
 }
 
-/// <summary>One comparison. Text is compared without regard to case, accents, outer spaces or the kind of dash.</summary>
+/// <summary>
+/// One comparison. Text is compared without regard to case, accents, outer spaces or the kind of dash.
+/// </summary>
 /// <param name="Field">A lead field's key, or the path of another fact (<see cref="Facts"/>).</param>
 /// <param name="Op">How it is compared.</param>
 /// <param name="Values">With what; none for those that need none.</param>
+[JsonUnmappedMemberHandling(JsonUnmappedMemberHandling.Disallow)]
 public sealed record Rule(string Field, RuleOp Op, IReadOnlyList<string> Values);
 
 /// <summary>Whether all rules are to hold or any of them.</summary>
@@ -72,6 +77,7 @@ public enum RuleMatch
 }
 
 /// <summary>Rules, and groups of rules, and how they are joined.</summary>
+[JsonUnmappedMemberHandling(JsonUnmappedMemberHandling.Disallow)]
 public sealed record RuleSet(RuleMatch Match, IReadOnlyList<Rule> Rules, IReadOnlyList<RuleSet>? Groups = null)
 {
     /// <summary>Every rule in it, those of groups included.</summary>
@@ -94,7 +100,9 @@ public static class Facts
     public const string CameBefore = "history.came_before";
     public const string TimesAsked = "history.times_asked";
 
-    /// <summary>What came late, recovered or approved, knows how late it is: a text can be held back from who asked yesterday.</summary>
+    /// <summary>
+    /// What came late, recovered or approved, knows how late it is: a text can be held back from who asked yesterday.
+    /// </summary>
     public const string HoursSinceAsked = "history.hours_since_asked";
     public const string Owner = "history.owner";
     public const string Stage = "history.stage";
@@ -172,52 +180,4 @@ public enum FactType
 
     /// <summary>Yes or no.</summary>
     YesNo,
-}
-
-/// <summary>How facts of a type can be compared.</summary>
-public static class RuleOps
-{
-    /// <summary>The comparisons that make sense for a type, the usual one first.</summary>
-    public static IReadOnlyList<RuleOp> For(FactType type) =>
-        type switch
-        {
-            FactType.Number =>
-            [
-                RuleOp.AtLeast,
-                RuleOp.AtMost,
-                RuleOp.Between,
-                RuleOp.OneOf,
-                RuleOp.NotOneOf,
-                RuleOp.Filled,
-                RuleOp.Empty,
-            ],
-            FactType.Choice => [RuleOp.OneOf, RuleOp.NotOneOf, RuleOp.Contains, RuleOp.Filled, RuleOp.Empty],
-            FactType.List => [RuleOp.OneOf, RuleOp.HasAll, RuleOp.NotOneOf, RuleOp.Filled, RuleOp.Empty],
-            FactType.Date =>
-            [
-                RuleOp.Before,
-                RuleOp.After,
-                RuleOp.InNextDays,
-                RuleOp.InLastDays,
-                RuleOp.OneOf,
-                RuleOp.Filled,
-                RuleOp.Empty,
-            ],
-            FactType.YesNo => [RuleOp.Yes, RuleOp.No],
-            _ =>
-            [
-                RuleOp.OneOf,
-                RuleOp.NotOneOf,
-                RuleOp.Contains,
-                RuleOp.NotContains,
-                RuleOp.StartsWith,
-                RuleOp.AtLeast,
-                RuleOp.AtMost,
-                RuleOp.Filled,
-                RuleOp.Empty,
-            ],
-        };
-
-    /// <summary>True when the comparison needs values.</summary>
-    public static bool NeedsValues(RuleOp op) => op is not (RuleOp.Filled or RuleOp.Empty or RuleOp.Yes or RuleOp.No);
 }

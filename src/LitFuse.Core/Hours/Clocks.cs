@@ -21,8 +21,8 @@ public static class Clocks
     }
 
     /// <summary>
-    /// When a clock of the zone shows this: the earlier of two moments that do, and the moment the clock jumps where none
-    /// does. Quicker away from the days on which clocks change.
+    /// When a clock of the zone shows this: the earlier of two moments that do, and the moment the clock jumps where
+    /// none does. Quicker away from the days on which clocks change.
     /// </summary>
     public static Instant Shows(this DateTimeZone zone, LocalDateTime local)
     {

@@ -1,11 +1,11 @@
-using LitFuse.Core.Fuses;
 using NodaTime;
 
 namespace LitFuse.Core.Hours;
 
 /// <summary>
 /// The outer hours for texts and calls that no fuse can go beyond, on the lead's own clock. Where a country's law names
-/// hours for calls of this kind, they are those, asked for or not; elsewhere they are ours: nobody is disturbed at night.
+/// hours for calls of this kind, they are those, asked for or not; elsewhere they are ours: nobody is disturbed at
+/// night.
 /// </summary>
 /// <param name="Name">As the story names it.</param>
 /// <param name="Source">Where it is written.</param>

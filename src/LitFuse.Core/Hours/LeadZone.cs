@@ -38,7 +38,8 @@ public static class LeadZone
         ['Y'] = "America/Whitehorse",
     };
 
-    // The first digit of a ZIP code is a group of states (USPS); groups that lie in more than one zone go by their larger part.
+    // The first digit of a ZIP code is a group of states (USPS); groups that lie in more than one zone go by their
+    // larger part.
     private static readonly string[] UnitedStatesZip =
     [
         "America/New_York",

@@ -28,7 +28,9 @@ public sealed record OpenHours(LocalTime From, LocalTime To, IReadOnlyList<IsoDa
         IsoDayOfWeek.Sunday,
     ];
 
-    /// <summary>True when <paramref name="at"/> lies within the hours on the clock of <paramref name="zone"/>.</summary>
+    /// <summary>
+    /// True when <paramref name="at"/> lies within the hours on the clock of <paramref name="zone"/>.
+    /// </summary>
     public bool IsOpen(Instant at, DateTimeZone zone) => IsOpen(at.InZone(zone).LocalDateTime);
 
     /// <summary>True when a moment on that clock lies within the hours.</summary>

@@ -15,8 +15,9 @@ public static class OpenTimes
     }
 
     /// <summary>
-    /// The first moment at or after <paramref name="at"/> when <paramref name="own"/> and one part of <paramref name="law"/>
-    /// are open, each on its own clock, or <c>null</c> when there is none within two months. What is left out is open always.
+    /// The first moment at or after <paramref name="at"/> when <paramref name="own"/> and one part of
+    /// <paramref name="law"/> are open, each on its own clock, or <c>null</c> when there is none within two months.
+    /// What is left out is open always.
     /// </summary>
     public static Instant? Next(
         OpenHours? own,

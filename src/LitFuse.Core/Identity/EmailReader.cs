@@ -18,7 +18,8 @@ public static class EmailReader
     private static readonly IdnMapping Idn = new() { AllowUnassigned = false };
 
     /// <summary>
-    /// Reads one answer with one or several addresses in it, with or without names (<c>Ines &lt;ines@example.com&gt;</c>).
+    /// Reads one answer with one or several addresses in it, with or without names (<c>Ines
+    /// &lt;ines@example.com&gt;</c>).
     /// </summary>
     public static (IReadOnlyList<string> Emails, string? Fault) ReadAll(string typed)
     {

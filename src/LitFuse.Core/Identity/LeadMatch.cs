@@ -70,7 +70,10 @@ public sealed record LeadMatch<TLead>(
 )
     where TLead : class;
 
-/// <summary>Same person = same normalised email or telephone number, within one client; but a number that different people give is nobody's.</summary>
+/// <summary>
+/// Same person = same normalised email or telephone number, within one client; but a number that different people give
+/// is nobody's.
+/// </summary>
 public static class LeadMatcher
 {
     /// <summary>

@@ -336,7 +336,8 @@ public static class PersonNames
         var words = text.Split([' ', '\u3000'], StringSplitOptions.RemoveEmptyEntries);
         if (words.Length >= 2)
             return (Joined(words.Skip(1)), words[0]);
-        // Without a space: the family name is one character in Chinese and Korean. In Japanese it may be one to three; nobody can tell.
+        // Without a space: the family name is one character in Chinese and Korean. In Japanese it may be one to three;
+        // nobody can tell.
         var kana = text.Any(c => c is >= '\u3040' and <= '\u30ff');
         return !kana && text.Length is 2 or 3 ? (text[1..], text[..1]) : (text, null);
     }

@@ -5,7 +5,8 @@ namespace LitFuse.Core.Identity;
 /// <summary>A telephone number in E.164 form.</summary>
 /// <param name="E164">With the plus sign, for example <c>+447700900512</c>.</param>
 /// <param name="Country">ISO 3166-1 alpha-2, or <c>null</c> where the number belongs to no single country.</param>
-/// <param name="Fictional">True for a number from a range that a regulator keeps for stories and demonstrations.</param>
+/// <param name="Fictional">True for a number from a range that a regulator keeps for stories and
+/// demonstrations.</param>
 public sealed record Phone(string E164, string? Country, bool Fictional);
 
 /// <summary>What became of one typed telephone number: a number, or the reason it is none.</summary>
@@ -50,7 +51,8 @@ public static class PhoneReader
         var fictional = FictionalNumbers.CountryOf(e164);
         if (fictional is not null)
             return new(new Phone(e164, fictional, Fictional: true), null);
-        // What only has the right length (00000, 1234, a date) is typed by strangers to be rid of the question: it is nobody's number.
+        // What only has the right length (00000, 1234, a date) is typed by strangers to be rid of the question: it is
+        // nobody's number.
         if (!Util.IsPossibleNumber(parsed))
             return new(null, "the number of digits does not fit its country");
         if (!Util.IsValidNumber(parsed))

@@ -1,4 +1,4 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 
 namespace LitFuse.Core.Kits;
@@ -28,7 +28,9 @@ public sealed record KitSurroundings(
     /// <summary>A person of the chat, by place; the last for places beyond.</summary>
     public string Person(int place) => People.Count > 0 ? People[Math.Min(place, People.Count - 1)] : "";
 
-    /// <summary>The choice field that tells small from large: one whose name says so, else the first with choices.</summary>
+    /// <summary>
+    /// The choice field that tells small from large: one whose name says so, else the first with choices.
+    /// </summary>
     public KitField? Size =>
         Fields.FirstOrDefault(f =>
             f.Choices.Count > 1 && SizeWords.Any(w => f.Key.Contains(w, StringComparison.Ordinal))

@@ -1,4 +1,4 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 
 namespace LitFuse.Core.Kits;
@@ -47,7 +47,7 @@ internal static class KitParts
         Of(id, name, StepKinds.Text, moment, ("words", words));
 
     public static Step Letter(string id, string name, StepMoment moment, string subject, string words) =>
-        Of(id, name, StepKinds.Letter, moment, ("subject", subject), ("words", words));
+        Of(id, name, StepKinds.Email, moment, ("subject", subject), ("words", words));
 
     public static Step Post(KitSurroundings has, string id, string name, int after, string words) =>
         Post(has, id, name, StepMoment.After(after), words);

@@ -1,7 +1,7 @@
+using LitFuse.Core.Fields;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Texts;
-using LitFuse.Core.Words;
 
 namespace LitFuse.Core.Mapping;
 
@@ -26,7 +26,8 @@ public sealed class CompiledMap
 
     /// <summary>Makes one.</summary>
     /// <param name="map">The map.</param>
-    /// <param name="country">ISO 3166-1 alpha-2: of telephone numbers without a country code, and of dates and numbers where the map names no locale.</param>
+    /// <param name="country">ISO 3166-1 alpha-2: of telephone numbers without a country code, and of dates and numbers
+    /// where the map names no locale.</param>
     /// <param name="own">The client's own fields.</param>
     public static CompiledMap From(FieldMap map, string country, IReadOnlyList<LeadField> own)
     {
@@ -52,9 +53,10 @@ public sealed class CompiledMap
     }
 
     /// <summary>
-    /// Reads one submission. A field the map does not know is kept apart under its own name, whatever that is; an answer
-    /// that cannot be read as what its field holds is kept as typed, with the fault beside it. Of two fields that go to one, the first
-    /// that was answered is taken, but for telephone numbers and emails: all of them are known.
+    /// Reads one submission. A field the map does not know is kept apart under its own name, whatever that is; an
+    /// answer that cannot be read as what its field holds is kept as typed, with the fault beside it. Of two fields
+    /// that go to one, the first that was answered is taken, but for telephone numbers and emails: all of them are
+    /// known.
     /// </summary>
     public MappedLead Read(IReadOnlyList<Answer> answers)
     {
@@ -112,7 +114,8 @@ public sealed class CompiledMap
         private Dictionary<string, string>? faults;
         private Dictionary<string, string>? unmapped;
 
-        // What came along (a campaign, a visitor) is known by its name; anything else that nobody mapped is no lead field, even one called email.
+        // What came along (a campaign, a visitor) is known by its name; anything else that nobody mapped is no lead
+        // field, even one called email.
         public void Keep(string field, string value)
         {
             if (ObviousMap.Tracking.Contains(field))

@@ -1,3 +1,4 @@
+using LitFuse.Core.Fields;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Payloads;
 
@@ -5,7 +6,8 @@ namespace LitFuse.Core.Mapping;
 
 /// <summary>Where one field of a form goes, or several joined, or a constant.</summary>
 /// <param name="FormField">The form's own field name; empty for a constant.</param>
-/// <param name="LeadField">The lead field's key (<c>first_name</c>, <c>phone</c>, a custom field's key), or <c>null</c> to ignore it.</param>
+/// <param name="LeadField">The lead field's key (<c>first_name</c>, <c>phone</c>, a custom field's key), or <c>null</c>
+/// to ignore it.</param>
 /// <param name="With">Further fields joined behind it.</param>
 /// <param name="Joiner">What stands between joined fields; a space where nothing is said.</param>
 /// <param name="Constant">The value itself, for a row without a field.</param>
@@ -27,7 +29,8 @@ public sealed record MapRow(
 }
 
 /// <summary>Form field → lead field, for one version of one form's map.</summary>
-/// <param name="Locale">How the form's people write dates and numbers (BCP 47); <c>null</c> for the client's own country's way.</param>
+/// <param name="Locale">How the form's people write dates and numbers (BCP 47); <c>null</c> for the client's own
+/// country's way.</param>
 public sealed record FieldMap(IReadOnlyList<MapRow> Rows, string? Locale = null)
 {
     /// <summary>Lead fields that every client has.</summary>
@@ -49,7 +52,9 @@ public sealed record MappedLead(
     /// <summary>How many unmapped answers are kept with a lead.</summary>
     public const int MostUnmapped = 100;
 
-    /// <summary>Answers that the map says nothing of, by the form's own names: never lead fields, whatever they are called.</summary>
+    /// <summary>
+    /// Answers that the map says nothing of, by the form's own names: never lead fields, whatever they are called.
+    /// </summary>
     public IReadOnlyDictionary<string, string> Unmapped { get; init; } =
         new Dictionary<string, string>(StringComparer.Ordinal);
 

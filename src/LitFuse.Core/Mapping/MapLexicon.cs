@@ -122,7 +122,9 @@ internal sealed class MapLexicon
         return lexicon;
     }
 
-    /// <summary>The words of a name or label; what is written in one piece is taken apart where it is made of known words.</summary>
+    /// <summary>
+    /// The words of a name or label; what is written in one piece is taken apart where it is made of known words.
+    /// </summary>
     public IReadOnlyList<string> Tokens(string text)
     {
         var words = new List<string>();
@@ -211,8 +213,8 @@ internal sealed class MapLexicon
             var own = modifiers.GetValueOrDefault(field);
             var left = words.Count(w => !phrase.Contains(w) && !fillers.Contains(w) && own?.Contains(w) != true);
             var narrowed = words.Count(w => !phrase.Contains(w) && own?.Contains(w) == true);
-            // Each word that is neither part of it nor known to leave it as it is makes it less likely; a longer phrase wins.
-            // A long sentence is a consent, or a message, however many words it has.
+            // Each word that is neither part of it nor known to leave it as it is makes it less likely; a longer phrase
+            // wins. A long sentence is a consent, or a message, however many words it has.
             var lost = field is "consent" ? 0.06 : 0.4;
             var score = 0.93 - (left * lost) - (narrowed * 0.01) + Math.Min(0.04, 0.012 * phrase.Length);
             if (

@@ -1,4 +1,5 @@
 using System.Globalization;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Texts;
@@ -124,37 +125,7 @@ public static class MapSuggester
                     + (found is null ? "" : $", and called “{found.Value.Phrase}”")
             );
         if (found is { } hit)
-        {
-            if (!Fits(field, hit.Field))
-                return Nothing(
-                    field,
-                    $"“{hit.Phrase}” is in its words, but it is asked as {Guards.Guard.FieldWords(field.Type.ToString().ToLowerInvariant())}"
-                );
-            var where =
-                byName?.Field == byLabel?.Field ? "name and label"
-                : hit == byLabel ? "label"
-                : "name";
-            var sure = Math.Min(0.98, hit.Score + (byName?.Field == byLabel?.Field ? 0.02 : 0));
-            if (values.Field == hit.Field)
-                return new(
-                    field.Name,
-                    hit.Field,
-                    Math.Min(0.99, sure + 0.03),
-                    $"“{hit.Phrase}” by its {where}, and what came looks like it"
-                );
-            // What came speaks against it, where it can: an address has an @, a number has digits.
-            if (
-                field.Samples.Count > 0
-                && hit.Field is "email" or "phone"
-                && values.Field != hit.Field
-                && values.Against(hit.Field)
-            )
-                return Nothing(field, $"called “{hit.Phrase}”, but what came is none");
-            return sure >= Least
-                ? new(field.Name, hit.Field, sure, $"“{hit.Phrase}” by its {where}")
-                : Nothing(field, $"“{hit.Phrase}” is in its words, among others");
-        }
-
+            return FromHit(field, hit, byName, byLabel, values);
         if (values.Field is { } seen)
             return new(
                 field.Name,
@@ -163,6 +134,45 @@ public static class MapSuggester
                 "what came in it looks like " + (seen == "email" ? "email addresses" : "telephone numbers")
             );
         return Nothing(field, "a question of its own");
+    }
+
+    // Its words say what it is, and what came does not speak against it.
+    private static Suggestion FromHit(
+        SeenField field,
+        MapLexicon.Hit hit,
+        MapLexicon.Hit? byName,
+        MapLexicon.Hit? byLabel,
+        ValueSigns values
+    )
+    {
+        if (!Fits(field, hit.Field))
+            return Nothing(
+                field,
+                $"“{hit.Phrase}” is in its words, but it is asked as {LeadField.WordsOf(field.Type.ToString().ToLowerInvariant())}"
+            );
+        var where =
+            byName?.Field == byLabel?.Field ? "name and label"
+            : hit == byLabel ? "label"
+            : "name";
+        var sure = Math.Min(0.98, hit.Score + (byName?.Field == byLabel?.Field ? 0.02 : 0));
+        if (values.Field == hit.Field)
+            return new(
+                field.Name,
+                hit.Field,
+                Math.Min(0.99, sure + 0.03),
+                $"“{hit.Phrase}” by its {where}, and what came looks like it"
+            );
+        // What came speaks against it, where it can: an address has an @, a number has digits.
+        if (
+            field.Samples.Count > 0
+            && hit.Field is "email" or "phone"
+            && values.Field != hit.Field
+            && values.Against(hit.Field)
+        )
+            return Nothing(field, $"called “{hit.Phrase}”, but what came is none");
+        return sure >= Least
+            ? new(field.Name, hit.Field, sure, $"“{hit.Phrase}” by its {where}")
+            : Nothing(field, $"“{hit.Phrase}” is in its words, among others");
     }
 
     private static Suggestion Nothing(SeenField field, string because) => new(field.Name, null, 0, because);
@@ -260,7 +270,7 @@ public static class MapSuggester
                     Confidence = 0,
                     Because = string.Create(
                         CultureInfo.InvariantCulture,
-                        $"“{rivals[0].FormField}” is {Guards.Guard.FieldWords(field)} more surely"
+                        $"“{rivals[0].FormField}” is {LeadField.WordsOf(field)} more surely"
                     ),
                 };
             }

@@ -23,10 +23,12 @@ public static class ObviousMap
     ];
 
     /// <summary>
-    /// The map for <paramref name="fields"/>: standard fields to their lead fields, questions to lead fields of their own
-    /// name, tracking values as they are.
+    /// The map for <paramref name="fields"/>: standard fields to their lead fields, questions to lead fields of their
+    /// own name, tracking values as they are.
     /// </summary>
-    /// <returns><c>null</c> when no field says that it is an email address or a telephone number: nobody could be recognised.</returns>
+    /// <returns>
+    /// <c>null</c> when no field says that it is an email address or a telephone number: nobody could be recognised.
+    /// </returns>
     public static FieldMap? Of(IReadOnlyList<FormField> fields)
     {
         if (!fields.Any(f => f.Means is "email" or "phone"))

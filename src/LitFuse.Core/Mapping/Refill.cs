@@ -1,3 +1,5 @@
+using LitFuse.Core.Fields;
+
 namespace LitFuse.Core.Mapping;
 
 /// <summary>One value of a lead that an answer would change, or did.</summary>
@@ -10,7 +12,9 @@ public sealed record FieldChange(string Field, string? Before, string? After, bo
 public static class Refill
 {
     /// <summary>A later submission: each field by its rule.</summary>
-    /// <returns>The lead's values afterwards, and every field where the submission said something else than was there.</returns>
+    /// <returns>
+    /// The lead's values afterwards, and every field where the submission said something else than was there.
+    /// </returns>
     public static (IReadOnlyDictionary<string, string> Values, IReadOnlyList<FieldChange> Changes) Later(
         IReadOnlyDictionary<string, string> there,
         IReadOnlyDictionary<string, string> said,

@@ -3,7 +3,9 @@ using LitFuse.Core.Forms;
 
 namespace LitFuse.Core.Payloads;
 
-/// <summary>Realistic answers of nobody, for test leads: invented names, example addresses, numbers kept for fiction.</summary>
+/// <summary>
+/// Realistic answers of nobody, for test leads: invented names, example addresses, numbers kept for fiction.
+/// </summary>
 public static class MadeUpAnswers
 {
     private static readonly string[] Firsts =

@@ -31,7 +31,9 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
     /// <summary>The longest own id that is kept as such.</summary>
     public const int LongestOwnId = 200;
 
-    /// <summary>Fields by which our own forms and scripts tell how they were filled in begin so; they are no answers.</summary>
+    /// <summary>
+    /// Fields by which our own forms and scripts tell how they were filled in begin so; they are no answers.
+    /// </summary>
     public const string OwnPrefix = "lf_";
 
     private const int DeepestNesting = 16;
@@ -103,7 +105,9 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
         }
     }
 
-    /// <summary>Reads name and value pairs of a form post. A name that comes several times is one answer, joined with commas.</summary>
+    /// <summary>
+    /// Reads name and value pairs of a form post. A name that comes several times is one answer, joined with commas.
+    /// </summary>
     public static Payload FromPairs(IEnumerable<KeyValuePair<string, string>> pairs) =>
         FromAnswers(pairs.Select(p => new Answer(p.Key, p.Value)).ToList());
 
@@ -148,7 +152,10 @@ public sealed record Payload(IReadOnlyList<Answer> Answers, string? OwnId, strin
         };
     }
 
-    /// <summary>Reads <paramref name="value"/> into answers named from <paramref name="name"/> on, as <see cref="FromJson"/> does.</summary>
+    /// <summary>
+    /// Reads <paramref name="value"/> into answers named from <paramref name="name"/> on, as <see cref="FromJson"/>
+    /// does.
+    /// </summary>
     public static void Flatten(string name, JsonElement value, List<Answer> into)
     {
         if (into.Count > MostAnswers)

@@ -4,9 +4,8 @@ using System.Text.Json;
 namespace LitFuse.Core.Payloads;
 
 /// <summary>One field picked from a JSON body.</summary>
-/// <param name="Path">
-/// A JSONPath (RFC 9535) of names, indexes and wildcards: <c>$.contact.email</c>, <c>$['odd name']</c>,
-/// <c>$.items[*].sku</c>. What several places give is joined with commas.
+/// <param name="Path"> A JSONPath (RFC 9535) of names, indexes and wildcards: <c>$.contact.email</c>, <c>$['odd
+/// name']</c>, <c>$.items[*].sku</c>. What several places give is joined with commas.
 /// </param>
 /// <param name="Field">The answer's name.</param>
 public sealed record Pick(string Path, string Field);

@@ -1,10 +1,11 @@
 using System.Text.RegularExpressions;
 using LitFuse.Core.Texts;
-using LitFuse.Core.Words;
 
 namespace LitFuse.Core.Replies;
 
-/// <summary>What somebody wrote in answer to a letter, without the letter that their mail program put under it.</summary>
+/// <summary>
+/// What somebody wrote in answer to a letter, without the letter that their mail program put under it.
+/// </summary>
 public static partial class LetterReply
 {
     private const int Longest = 8000;

@@ -2,7 +2,10 @@ using System.Globalization;
 
 namespace LitFuse.Core.Replies;
 
-/// <summary>Finds which of the things offered a reply chooses: by number, by order, or by the words that tell it from the others.</summary>
+/// <summary>
+/// Finds which of the things offered a reply chooses: by number, by order, or by the words that tell it from the
+/// others.
+/// </summary>
 public static class ReplyChoices
 {
     private static readonly Dictionary<string, int> Order = new(StringComparer.Ordinal)

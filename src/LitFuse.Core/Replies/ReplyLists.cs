@@ -96,7 +96,9 @@ public static class ReplyLists
             "idea",
         };
 
-    /// <summary>Short words of agreement that also stand after a refusal and do not turn it: <c>no, it is fine</c>.</summary>
+    /// <summary>
+    /// Short words of agreement that also stand after a refusal and do not turn it: <c>no, it is fine</c>.
+    /// </summary>
     public static IReadOnlySet<string> Weak { get; } =
         new HashSet<string>(StringComparer.Ordinal)
         {
@@ -153,7 +155,8 @@ public static class ReplyLists
         "tack, tack sa mycket, hej, snalla, mange tak, venlig hilsen, tusen takk, tusind tak, undskyld, mvh"
     );
 
-    // A message that is one of these and nothing else (the words that carriers know, CTIA Short Code Monitoring, and their translations).
+    // A message that is one of these and nothing else (the words that carriers know, CTIA Short Code Monitoring, and
+    // their translations).
     private static readonly PhraseList StopWhole = new(
         "stop, stopall, stop all, unsubscribe, cancel, end, quit, optout, opt out, revoke, stopp, arret, arrete, arretez, abmelden, austragen, baja, alto, parar, pare, sair, basta, afmelden, uitschrijven, wypisz, koniec, stopsign, avsluta, afmeld, stop now, stop it, stop this, just stop, ok stop, stop stop, stop stop stop, please stop, stop please, detener, cancelar, annulla, cancella, disiscrivi, resilier, aufhoren, ende, stoppen, fim, dejar, sluta"
     );

@@ -31,8 +31,9 @@ public enum ReplyMeaning
 public sealed record ReplyReading(ReplyMeaning Meaning, string? Choice, string Because);
 
 /// <summary>
-/// Reads what a reply means by word lists in ten languages and a few plain rules, in this order: stop, choice, question,
-/// yes, no. Where words speak for two of them, or something is left that no list explains, it is <c>other</c>.
+/// Reads what a reply means by word lists in ten languages and a few plain rules, in this order: stop, choice,
+/// question, yes, no. Where words speak for two of them, or something is left that no list explains, it is
+/// <c>other</c>.
 /// </summary>
 public static class ReplyReader
 {
@@ -44,7 +45,8 @@ public static class ReplyReader
 
     /// <summary>Reads <paramref name="text"/>.</summary>
     /// <param name="text">As they wrote it.</param>
-    /// <param name="offered">What they were asked to choose from, in the order numbered; none where nothing was.</param>
+    /// <param name="offered">What they were asked to choose from, in the order numbered; none where nothing
+    /// was.</param>
     public static ReplyReading Read(string text, IReadOnlyList<string> offered)
     {
         // What is written back is short and the same again and again.

@@ -94,7 +94,7 @@ public enum StoryKind
     StepFailed,
 
     /// <summary>A step due will not be done.</summary>
-    StepStruck,
+    StepCancelled,
 
     /// <summary>The fuse stopped.</summary>
     BurnStopped,

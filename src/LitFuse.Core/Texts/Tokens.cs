@@ -6,7 +6,10 @@ namespace LitFuse.Core.Texts;
 /// <summary>Cuts the names and labels of fields into plain words.</summary>
 public static class Tokens
 {
-    /// <summary>Small letters, without accents, split where words, cases and digits change: <c>txtEmailAdresse2</c> → <c>txt email adresse 2</c>.</summary>
+    /// <summary>
+    /// Small letters, without accents, split where words, cases and digits change: <c>txtEmailAdresse2</c> → <c>txt
+    /// email adresse 2</c>.
+    /// </summary>
     public static IReadOnlyList<string> Of(string text)
     {
         var words = new List<string>();

@@ -7,10 +7,10 @@ using System.Text.RegularExpressions;
 namespace LitFuse.Core.Words;
 
 /// <summary>
-/// JSON (RFC 8259) with words in its strings: <c>{"who": "{{ lead.name }}"}</c>. It is read as JSON first and its strings
-/// as words then, so that what a lead wrote can only ever become the inside of a string. Three strings stand for more:
-/// <c>"{{ lead }}"</c> and <c>"{{ tracking }}"</c> become objects, <c>"{{ answers }}"</c> a list of questions with their
-/// answers; and what ends in <c>| as_number }}</c> becomes a number, or <c>null</c> where it is none.
+/// JSON (RFC 8259) with words in its strings: <c>{"who": "{{ lead.name }}"}</c>. It is read as JSON first and its
+/// strings as words then, so that what a lead wrote can only ever become the inside of a string. Three strings stand
+/// for more: <c>"{{ lead }}"</c> and <c>"{{ tracking }}"</c> become objects, <c>"{{ answers }}"</c> a list of questions
+/// with their answers; and what ends in <c>| as_number }}</c> becomes a number, or <c>null</c> where it is none.
 /// </summary>
 public sealed partial class JsonWords
 {
@@ -115,7 +115,8 @@ public sealed partial class JsonWords
         return (new Node.Text(words, AsNumber().IsMatch(text)), null);
     }
 
-    // Returns the first fault of the words in it. It is written to its end all the same, so that the writer stays whole.
+    // Returns the first fault of the words in it. It is written to its end all the same, so that the writer stays
+    // whole.
     private static string? Write(Utf8JsonWriter writer, Node node, WordFacts facts)
     {
         string? fault = null;

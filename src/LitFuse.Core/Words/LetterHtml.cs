@@ -20,9 +20,9 @@ public sealed record LetterParts(string Words, string Title)
 }
 
 /// <summary>
-/// The parts of a letter, text and HTML, saying the same. All that anybody typed is text in them and nothing else (HTML,
-/// § 13.3 "Serialising HTML fragments"); addresses of pages become links. It reads at 320 pixels as at 640: one column, no
-/// picture, no script.
+/// The parts of a letter, text and HTML, saying the same. All that anybody typed is text in them and nothing else
+/// (HTML, § 13.3 "Serialising HTML fragments"); addresses of pages become links. It reads at 320 pixels as at 640: one
+/// column, no picture, no script.
 /// </summary>
 public static partial class LetterHtml
 {

@@ -1,12 +1,16 @@
 using Fluid;
 using Fluid.Ast;
 using Fluid.Values;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Hours;
 using NodaTime;
 
 namespace LitFuse.Core.Words;
 
-/// <summary>What words can speak of: names to values, one level deep (<c>lead.first_name</c>, <c>client.name</c>), and the answers as asked.</summary>
+/// <summary>
+/// What words can speak of: names to values, one level deep (<c>lead.first_name</c>, <c>client.name</c>), and the
+/// answers as asked.
+/// </summary>
 /// <param name="Lead">By lead field key.</param>
 /// <param name="Client">By client fact: <c>name</c>.</param>
 /// <param name="Form">By form fact: <c>name</c>.</param>
@@ -55,11 +59,10 @@ public sealed record WordFacts(
     public string Country { get; init; } = "";
 
     /// <summary>The client's own lead fields as people read them, by key.</summary>
-    public Func<string, Mapping.LeadField?>? Known { get; init; }
+    public Func<string, LeadField?>? Known { get; init; }
 
     /// <summary>A lead field as people read it.</summary>
-    public string LabelOf(string field) =>
-        field == "name" ? "Name" : Mapping.LeadField.LabelOf(field, Known ?? (_ => null));
+    public string LabelOf(string field) => field == "name" ? "Name" : LeadField.LabelOf(field, Known ?? (_ => null));
 }
 
 /// <summary>
@@ -84,7 +87,9 @@ public sealed class MessageWords
         layOut = LayOut;
     }
 
-    /// <summary>The facts the words speak of, as paths: <c>lead.first_name</c>, <c>answers</c>, <c>steps.s1.url</c>.</summary>
+    /// <summary>
+    /// The facts the words speak of, as paths: <c>lead.first_name</c>, <c>answers</c>, <c>steps.s1.url</c>.
+    /// </summary>
     public IReadOnlyList<string> Uses { get; }
 
     /// <summary>The filters in them.</summary>
@@ -109,7 +114,10 @@ public sealed class MessageWords
             : (null, $"there is no filter '{unknown}'");
     }
 
-    /// <summary>The words with the facts put in, or why there are none. White space left by empty fields is tidied within each line.</summary>
+    /// <summary>
+    /// The words with the facts put in, or why there are none. White space left by empty fields is tidied within each
+    /// line.
+    /// </summary>
     public Rendered Render(WordFacts facts)
     {
         var made = Templates.Render(template, facts, layOut);

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text;
+using LitFuse.Core.Texts;
 
 namespace LitFuse.Core.Words;
 

@@ -16,8 +16,8 @@ public readonly record struct Rendered(string Text, string? Fault)
 
 /// <summary>
 /// The one place where Liquid runs. Whatever a template says, running it costs at most a budget of steps and of
-/// characters made, and ends in a <see cref="Rendered"/>: it never throws. There is no limit in seconds, because the same
-/// words must come out the same on every machine; the budget of work is what bounds the time.
+/// characters made, and ends in a <see cref="Rendered"/>: it never throws. There is no limit in seconds, because the
+/// same words must come out the same on every machine; the budget of work is what bounds the time.
 /// </summary>
 public static class Templates
 {

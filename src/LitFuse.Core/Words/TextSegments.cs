@@ -6,7 +6,9 @@ namespace LitFuse.Core.Words;
 /// <param name="Unicode">True when a character outside the GSM alphabet forces UCS-2.</param>
 public sealed record TextSize(int Units, int Segments, bool Unicode);
 
-/// <summary>Counts text segments: 160 septets or 70 units in one, 153 or 67 each when joined (3GPP TS 23.038, 23.040).</summary>
+/// <summary>
+/// Counts text segments: 160 septets or 70 units in one, 153 or 67 each when joined (3GPP TS 23.038, 23.040).
+/// </summary>
 public static class TextSegments
 {
     /// <summary>The most segments that a step may send.</summary>

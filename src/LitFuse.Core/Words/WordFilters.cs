@@ -48,6 +48,12 @@ public static class WordFilters
                 filters.AddFilter(name, OnTheirClock(theirs));
         }
 
+        AddMoments(filters);
+        AddTexts(filters);
+    }
+
+    private static void AddMoments(FilterCollection filters)
+    {
         filters.AddFilter("day", (input, _, context) =>
             Dated(input, context, date => $"{date.DayOfWeek} {date.Day} {MonthOf(date.Month)}")
         );
@@ -71,6 +77,10 @@ public static class WordFilters
                     $"{local.Day} {MonthOf(local.Month)}, {LocalTimePattern.CreateWithInvariantCulture("HH:mm").Format(local.TimeOfDay)}"
             )
         );
+    }
+
+    private static void AddTexts(FilterCollection filters)
+    {
         filters.AddFilter("money", (input, arguments, context) =>
             Text(input, text =>
                 Money(text, arguments.At(0).ToStringValue() is { Length: 3 } named ? named : Facts(context).Currency)

@@ -1,4 +1,4 @@
-using LitFuse.Server.Platform;
+using LitFuse.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -11,8 +11,9 @@ namespace LitFuse.Server.Delivery;
 /// and half as many after one that did not. Others do not wait for it, and no attempt is spent while it rests.
 /// </summary>
 /// <remarks>
-/// All of it stands on the connection's row, which a claim holds while it takes from it: however many processes deliver,
-/// they share one limit and one breaker. <see cref="DeliveryClaim.ClaimAsync"/> takes; here is what comes back.
+/// All of it stands on the connection's row, which a claim holds while it takes from it: however many processes
+/// deliver, they share one limit and one breaker. <see cref="DeliveryClaim.ClaimAsync"/> takes; here is what comes
+/// back.
 /// </remarks>
 public sealed class ConnectionThrottle(AppDb db)
 {
@@ -27,11 +28,17 @@ public sealed class ConnectionThrottle(AppDb db)
 
     private const int LongestRestSeconds = 30;
 
-    /// <summary>Notes how attempts ended, within the caller's transaction. Nothing is written of a connection that all went well with.</summary>
+    /// <summary>
+    /// Notes how attempts ended, within the caller's transaction. Nothing is written of a connection that all went well
+    /// with.
+    /// </summary>
     /// <param name="ended">By connection: whether the service was in trouble.</param>
     /// <param name="now">The present moment.</param>
     /// <param name="stop">Cancels.</param>
-    /// <returns>Connections that work again after they rested: what waits for them may hurry; and all that began to fail, or ceased to.</returns>
+    /// <returns>
+    /// Connections that work again after they rested: what waits for them may hurry; and all that began to fail, or
+    /// ceased to.
+    /// </returns>
     public async Task<(IReadOnlyList<Guid> Recovered, IReadOnlyList<Guid> Turned)> NoteAsync(
         IEnumerable<(Guid Connection, bool InTrouble)> ended,
         Instant now,

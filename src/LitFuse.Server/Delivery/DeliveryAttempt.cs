@@ -1,15 +1,11 @@
+using LitFuse.Connectors;
 using LitFuse.Core.Delivering;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Stories;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Calls;
-using LitFuse.Server.Features.Clients;
-using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Library;
-using LitFuse.Server.Features.Replies;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -37,7 +33,7 @@ public sealed record DeliveryToMake(
 }
 
 /// <summary>Reads what a lot of claimed deliveries needs, all at once.</summary>
-public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider time)
+public sealed class DeliveryContextReader(AppDb db, ClientConfigCache setups, TimeProvider time)
 {
     /// <summary>Reads it.</summary>
     public async Task<IReadOnlyList<DeliveryToMake>> ReadAsync(
@@ -89,9 +85,10 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider t
         return whole;
     }
 
-    // What counts beside each of these: what was sent within a day, and what somebody is sending at this moment. Whoever
-    // still has a place takes it before it is sent, one lead after the other, so that two of one moment cannot both take the
-    // last. A place need not outlive the database's fall: what it was kept for is due again then, under the same key.
+    // What counts beside each of these: what was sent within a day, and what somebody is sending at this moment.
+    // Whoever still has a place takes it before it is sent, one lead after the other, so that two of one moment cannot
+    // both take the last. A place need not outlive the database's fall: what it was kept for is due again then, under
+    // the same key.
     private async Task<Dictionary<Guid, IReadOnlyList<Instant>>> SentAsync(
         IReadOnlyList<OutboxDelivery> held,
         CancellationToken stop
@@ -121,7 +118,7 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider t
                 .Deliveries.AsNoTracking()
                 .Where(d =>
                     leadIds.Contains(d.LeadId)
-                    && (d.Kind == StepKinds.Text || d.Kind == StepKinds.Letter)
+                    && (d.Kind == StepKinds.Text || d.Kind == StepKinds.Email)
                     && d.WrittenBy == null
                     && (d.SentAt > since || (d.Status == DeliveryStatus.Sending && d.ReservedAt > since))
                 )
@@ -155,10 +152,10 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider t
     }
 
     private static bool Counts(OutboxDelivery delivery) =>
-        delivery.WrittenBy is null && delivery.Kind is StepKinds.Text or StepKinds.Letter;
+        delivery.WrittenBy is null && delivery.Kind is StepKinds.Text or StepKinds.Email;
 
     private static IEnumerable<Guid> FileIds(OutboxDelivery delivery) =>
-        delivery.Kind == StepKinds.Letter
+        delivery.Kind == StepKinds.Email
         && delivery.Settings.GetValueOrDefault(StepKinds.Files) is { Length: > 0 } files
             ? files
                 .Split(',')
@@ -178,12 +175,15 @@ public sealed class DeliveryAround(AppDb db, ClientSetups setups, TimeProvider t
     }
 }
 
-/// <summary>One attempt at one delivery: asks the gate, then calls the connector, or begins the call. No transaction is open while the outside is asked.</summary>
+/// <summary>
+/// One attempt at one delivery: asks the gate, then calls the connector, or begins the call. No transaction is open
+/// while the outside is asked.
+/// </summary>
 public sealed class DeliveryAttempt(
     ConnectorKinds connectors,
     ConnectionOpener opener,
     StepCatalog catalog,
-    CallBegin calls,
+    IEnumerable<IStepCarrier> carriers,
     TimeProvider time
 )
 {
@@ -191,57 +191,22 @@ public sealed class DeliveryAttempt(
     /// <returns>How it went, to be written down.</returns>
     public async Task<Outcome> RunAsync(DeliveryToMake one, CancellationToken stop)
     {
-        var (delivery, lead, client, connection, onlyTo) = one;
+        var (delivery, lead, _, connection, onlyTo) = one;
         var began = time.Now();
-        if (delivery.Lane == Lane.Lead)
-        {
-            switch (Gate(delivery, lead, client, one.Sent, began))
-            {
-                case GateAnswer.Never never:
-                    return Ended(delivery, DeliveryStatus.Struck, never.Reason, began, AttemptAnswer.NotSent);
-                case GateAnswer.Wait wait:
-                    return PutOff(delivery, wait.Reason, wait.Until, began, AttemptAnswer.NotSent, StoryKind.StepWaits);
-                default:
-                    break;
-            }
-        }
-
-        if (lead.DoNotContactAt is not null && catalog.Find(delivery.Kind)?.TakenBackBy is not null)
-            return Ended(
-                delivery,
-                DeliveryStatus.Struck,
-                "they do not want to be contacted",
-                began,
-                AttemptAnswer.NotSent
-            );
-
-        var outgoing = new Outgoing(
-            delivery.Kind,
-            delivery.KeySent,
-            Addressed(delivery, lead),
-            lead.PhoneReadable ? lead.Phone : null,
-            lead.Id.ToString(),
-            client.Currency
-        )
-        {
-            Test = lead.Test,
-            Attempt = delivery.Attempts,
-            Zone = client.DateTimeZone(),
-            At = delivery.PlannedAt,
-            Client = client.Name,
-            Files = one.Files,
-        };
+        if (NotNow(one, began) is { } why)
+            return why;
+        var outgoing = OutgoingOf(one);
         if (lead.Test)
         {
             var (aimed, missing) = TestAim.At(outgoing, onlyTo, delivery.OnlyTo is not null);
             if (missing is not null)
-                return Ended(delivery, DeliveryStatus.Struck, missing, began, AttemptAnswer.NotSent);
+                return Ended(delivery, DeliveryStatus.Cancelled, missing, began, AttemptAnswer.NotSent);
             outgoing = aimed;
         }
 
-        if (delivery.Kind == StepKinds.RingThrough)
+        if (carriers.FirstOrDefault(c => c.Kind == delivery.Kind) is { } carrier)
         {
-            var rings = await calls.BeginAsync(one, outgoing, stop);
+            var rings = await carrier.CarryAsync(one, outgoing, stop);
             return Ended(
                 delivery,
                 DeliveryStatus.Done,
@@ -266,8 +231,69 @@ public sealed class DeliveryAttempt(
         {
             NoSuchAddress = result.NoSuchAddress,
         };
-        if (result.End == AttemptEnd.Accepted)
-            return Ended(delivery, DeliveryStatus.Done, $"{connection.Name} took it", began, answer);
+        return result.End == AttemptEnd.Accepted
+            ? Ended(delivery, DeliveryStatus.Done, $"{connection.Name} took it", began, answer)
+            : Failed(delivery, connection, result, began, answer);
+    }
+
+    // The gate has the last word, and whoever does not want to be contacted.
+    private Outcome? NotNow(DeliveryToMake one, Instant began)
+    {
+        var (delivery, lead, client, _, _) = one;
+        if (delivery.Lane == Lane.Lead)
+        {
+            switch (Gate(delivery, lead, client, one.Sent, began))
+            {
+                case GateAnswer.Never never:
+                    return Ended(delivery, DeliveryStatus.Cancelled, never.Reason, began, AttemptAnswer.NotSent);
+                case GateAnswer.Wait wait:
+                    return PutOff(delivery, wait.Reason, wait.Until, began, AttemptAnswer.NotSent, StoryKind.StepWaits);
+                default:
+                    break;
+            }
+        }
+
+        return lead.DoNotContactAt is not null && catalog.Find(delivery.Kind)?.TakenBackBy is not null
+            ? Ended(
+                delivery,
+                DeliveryStatus.Cancelled,
+                "they do not want to be contacted",
+                began,
+                AttemptAnswer.NotSent
+            )
+            : null;
+    }
+
+    private static Outgoing OutgoingOf(DeliveryToMake one)
+    {
+        var (delivery, lead, client, _, _) = one;
+        return new(
+            delivery.Kind,
+            delivery.KeySent,
+            Addressed(delivery, lead),
+            lead.PhoneReadable ? lead.Phone : null,
+            lead.Id.ToString(),
+            client.Currency
+        )
+        {
+            Test = lead.Test,
+            Attempt = delivery.Attempts,
+            Zone = client.DateTimeZone(),
+            At = delivery.PlannedAt,
+            Client = client.Name,
+            Files = one.Files,
+        };
+    }
+
+    // Tried again while the service may come round; given up where it never will, or has been asked often enough.
+    private Outcome Failed(
+        OutboxDelivery delivery,
+        Connection connection,
+        AttemptResult result,
+        Instant began,
+        AttemptAnswer answer
+    )
+    {
         if (result.End == AttemptEnd.Final)
             return Ended(delivery, DeliveryStatus.Failed, $"{connection.Name} {result.Reason}", began, answer);
         var tries = delivery.Attempts - delivery.AttemptsBefore;
@@ -306,8 +332,8 @@ public sealed class DeliveryAttempt(
         Instant now
     )
     {
-        if (delivery.Kind is OptInAsker.LetterKind or MessagesIn.StopConfirmed)
-            return LeadGate.AskToConfirm(
+        if (delivery.Kind is StepKinds.OptInEmail or StepKinds.StopConfirmed)
+            return ContactPolicy.AskToConfirm(
                 lead.DoNotContactAt is not null,
                 delivery.PlannedAt,
                 Duration.FromHours(delivery.AgeLimitHours),
@@ -315,7 +341,7 @@ public sealed class DeliveryAttempt(
             );
         // Who writes by hand is held back by no number.
         var facts = LeadFactsReader.Bare(lead, client) with { Sent = sent };
-        return LeadGate.Ask(
+        return ContactPolicy.Ask(
             delivery.WrittenBy is null ? facts : facts with { MostADay = 0 },
             delivery.PlannedAt,
             Duration.FromHours(delivery.AgeLimitHours),
@@ -325,15 +351,16 @@ public sealed class DeliveryAttempt(
         );
     }
 
-    // A letter goes to the address they have now; the letter that asks them to confirm one, to that one. Who answers one that a colleague got writes to the lead.
+    // A letter goes to the address they have now; the letter that asks them to confirm one, to that one. Who answers
+    // one that a colleague got writes to the lead.
     private static IReadOnlyDictionary<string, string> Addressed(OutboxDelivery delivery, Lead lead) =>
         delivery.Kind switch
         {
-            StepKinds.Letter => new Dictionary<string, string>(delivery.Settings, StringComparer.Ordinal)
+            StepKinds.Email => new Dictionary<string, string>(delivery.Settings, StringComparer.Ordinal)
             {
                 ["to"] = lead.Email ?? "",
             },
-            StepKinds.TeamLetter when lead.Email is { } email => new Dictionary<string, string>(
+            StepKinds.TeamEmail when lead.Email is { } email => new Dictionary<string, string>(
                 delivery.Settings,
                 StringComparer.Ordinal
             )
@@ -378,7 +405,7 @@ public sealed class DeliveryAttempt(
             status switch
             {
                 DeliveryStatus.Done => StoryKind.StepDone,
-                DeliveryStatus.Struck => StoryKind.StepStruck,
+                DeliveryStatus.Cancelled => StoryKind.StepCancelled,
                 _ => StoryKind.StepFailed,
             }
         );

@@ -1,6 +1,6 @@
 using System.Text.Json;
 using LitFuse.Core;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -18,10 +18,14 @@ public sealed class DeliveryClaim(AppDb db)
     // How soon what waits behind another is looked at again.
     private static readonly Duration Behind = Duration.FromMilliseconds(100);
 
-    // How soon a connection is looked at again that has as many under way as it takes. One that ends here wakes the loop at once.
+    // How soon a connection is looked at again that has as many under way as it takes. One that ends here wakes the
+    // loop at once.
     private static readonly Duration Full = Duration.FromSeconds(1);
 
-    /// <summary>When there is next something to claim: what falls due, of a connection that does not rest then and has not had its share; <c>null</c>: nothing waits. Connections that are paused, or whose client is held, have none.</summary>
+    /// <summary>
+    /// When there is next something to claim: what falls due, of a connection that does not rest then and has not had
+    /// its share; <c>null</c>: nothing waits. Connections that are paused, or whose client is held, have none.
+    /// </summary>
     public async Task<Instant?> NextAsync(Instant now, Guid[] answered, CancellationToken stop) =>
         (
             await db
@@ -46,19 +50,22 @@ public sealed class DeliveryClaim(AppDb db)
         );
 
     /// <summary>
-    /// Claims what is due of each connection that is not paused, of clients that are not held, up to what it takes at once, in a minute, or while it opens.
-    /// To a system of record, and to the lead, what was decided earlier goes first: what would overtake it is put off
-    /// until after it. What the team is told overtakes: an alert waits for nothing.
+    /// Claims what is due of each connection that is not paused, of clients that are not held, up to what it takes at
+    /// once, in a minute, or while it opens. To a system of record, and to the lead, what was decided earlier goes
+    /// first: what would overtake it is put off until after it. What the team is told overtakes: an alert waits for
+    /// nothing.
     /// </summary>
     /// <remarks>
-    /// It does not wait for the disk: a claim that is lost when the database falls is a lease that nobody holds, and what
-    /// it was for is due again under the same key. Ids go on as arrays: joined to the candidates, of which the planner
-    /// expects thousands, it would read the whole table for a handful of rows. The connection's row is held meanwhile, so
-    /// that what two processes take together is within its limits; what another holds at this moment is left to it.
+    /// It does not wait for the disk: a claim that is lost when the database falls is a lease that nobody holds, and
+    /// what it was for is due again under the same key. Ids go on as arrays: joined to the candidates, of which the
+    /// planner expects thousands, it would read the whole table for a handful of rows. The connection's row is held
+    /// meanwhile, so that what two processes take together is within its limits; what another holds at this moment is
+    /// left to it.
     /// </remarks>
     /// <param name="worker">Who claims.</param>
     /// <param name="now">What is due by then.</param>
-    /// <param name="answered">Those of this worker's that the service has answered, and whose outcome is being written: they take no room there any more.</param>
+    /// <param name="answered">Those of this worker's that the service has answered, and whose outcome is being written:
+    /// they take no room there any more.</param>
     /// <param name="stop">Cancels.</param>
     public Task<List<OutboxDelivery>> ClaimAsync(string worker, Instant now, Guid[] answered, CancellationToken stop) =>
         db
@@ -99,8 +106,13 @@ public sealed class DeliveryClaim(AppDb db)
             .AsNoTracking()
             .ToListAsync(stop);
 
-    /// <summary>A connection works again: what waits for another attempt at it, and what waits behind that, is due now.</summary>
-    /// <remarks>In the order in which it was decided: what waits behind another thing for the same lead then comes well after it, and is seldom put off again.</remarks>
+    /// <summary>
+    /// A connection works again: what waits for another attempt at it, and what waits behind that, is due now.
+    /// </summary>
+    /// <remarks>
+    /// In the order in which it was decided: what waits behind another thing for the same lead then comes well after
+    /// it, and is seldom put off again.
+    /// </remarks>
     public Task<int> HurryAsync(Guid connectionId, Instant now, CancellationToken stop) =>
         db.Database.ExecuteSqlAsync(
             $"""

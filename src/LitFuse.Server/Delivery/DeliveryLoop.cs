@@ -1,16 +1,10 @@
 using System.Collections.Concurrent;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Platform;
 using NodaTime;
 
 namespace LitFuse.Server.Delivery;
-
-/// <summary>Who this worker is, in leases. New with each start: a worker that comes back is another one.</summary>
-public sealed record WorkerName(string Name)
-{
-    /// <summary>A name nobody else has.</summary>
-    public static WorkerName New() => new($"{Environment.MachineName}-{Environment.ProcessId}-{Guid.NewGuid():N}");
-}
 
 /// <summary>
 /// Schedules: claims what is due for connections that have room, and hands each to <see cref="DeliveryAttempt"/>
@@ -65,13 +59,14 @@ public sealed class DeliveryLoop(
         // A connection without room wakes the loop when one of its deliveries ends; one at rest, when its rest is over.
         if (held.Count == 0)
             return (false, await claim.NextAsync(now, [.. answered.Keys], stop));
-        foreach (var one in await services.GetRequiredService<DeliveryAround>().ReadAsync(held, stop))
+        foreach (var one in await services.GetRequiredService<DeliveryContextReader>().ReadAsync(held, stop))
         {
             underWay.TryAdd(one.Delivery.Id, 0);
             _ = Task.Run(() => AttemptAsync(one), CancellationToken.None);
         }
 
-        // Deliveries end one by one; claiming them a handful at a time costs a fraction of claiming each as a slot falls free.
+        // Deliveries end one by one; claiming them a handful at a time costs a fraction of claiming each as a slot
+        // falls free.
         if (held.Count < Handful)
             await Task.Delay(Breath, stop);
         return (true, null);

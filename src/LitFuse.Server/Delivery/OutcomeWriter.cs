@@ -1,11 +1,10 @@
 using System.Threading.Channels;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Stories;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Replies;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -115,17 +114,19 @@ public sealed class OutcomeWriter(
     {
         await using var scope = scopes.CreateAsyncScope();
         scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
-        await scope.ServiceProvider.GetRequiredService<OutcomeRun>().RunAsync(lot, worker.Name, CancellationToken.None);
+        await scope
+            .ServiceProvider.GetRequiredService<OutcomeRecorder>()
+            .RunAsync(lot, worker.Name, CancellationToken.None);
     }
 }
 
 /// <summary>One transaction of outcomes.</summary>
-public sealed class OutcomeRun(
+public sealed class OutcomeRecorder(
     AppDb db,
     DeliveryClaim claim,
     ConnectionThrottle throttle,
-    LeadEvents events,
-    ClientSetups setups,
+    LeadEventRouter events,
+    ClientConfigCache setups,
     FirstTouch touch,
     TimeProvider time
 )
@@ -146,15 +147,16 @@ public sealed class OutcomeRun(
             var delivery = outcome.Delivery;
             if (!leadOf.TryGetValue(delivery.Id, out var leadId))
                 continue;
-            // A long outage is one line in the story, with the last word on the delivery itself; what the story says anyhow, of a post or of a call, is none.
+            // A long outage is one line in the story, with the last word on the delivery itself; what the story says
+            // anyhow, of a post or of a call, is none.
             var quiet =
                 outcome.Kind == StoryKind.StepRetries
                     ? outcome.Delivery.Attempts > 1
-                    : delivery.Kind is PostsOfLead.Kind or StepKinds.RingThrough
+                    : delivery.Kind is StepKinds.PostStatus or StepKinds.RingThrough
                         && outcome.Status == DeliveryStatus.Done;
             if (!quiet)
                 Tell(delivery, leadId, outcome.Kind, outcome.Reason, now);
-            db.Tell(delivery.ClientId, ChangeKind.Lead, leadId);
+            db.NoteChange(delivery.ClientId, ChangeKind.Lead, leadId);
             if (outcome.Status == DeliveryStatus.Due)
                 continue;
             // A call that was begun ends its step itself, when it is over; and is a touch when two people talk.
@@ -165,21 +167,11 @@ public sealed class OutcomeRun(
             {
                 if (delivery.WrittenBy is { } person)
                     await touch.MarkAsync(lead, person, outcome.Began, "by text", stop);
-                else if (delivery.Kind is not (OptInAsker.LetterKind or MessagesIn.StopConfirmed))
+                else if (delivery.Kind is not (StepKinds.OptInEmail or StepKinds.StopConfirmed))
                     lead.Lead.AutoTouchAt ??= now;
             }
 
-            // As after a letter that came back: a copy to a colleague says nothing of the lead's own address.
-            if (
-                outcome.Answer.NoSuchAddress
-                && delivery is { Lane: Lane.Lead, Kind: StepKinds.Letter }
-                && lead.Lead.EmailBouncedAt is null
-            )
-            {
-                (lead.Lead.EmailBouncedAt, lead.Lead.EmailBouncedBecause) = (now, outcome.Reason);
-                Tell(delivery, leadId, StoryKind.Bounced, $"{lead.Lead.Email} is not there: {outcome.Reason}", now);
-            }
-
+            NoteBounce(lead.Lead, outcome, now);
             if (
                 delivery is { BurnId: { } burnId, StepId: not null }
                 && burns.TryGetValue(burnId, out var burn)
@@ -194,13 +186,27 @@ public sealed class OutcomeRun(
             stop
         );
         await ReachedAsync(held, turned, stop);
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         foreach (var connection in back)
             await claim.HurryAsync(connection, now, stop);
     }
 
-    // What went through shows that its service is reached, whatever was found when it was asked last. Lines hang on that, and on whether anything is stuck.
+    // As after a letter that came back: a copy to a colleague says nothing of the lead's own address.
+    private void NoteBounce(Lead lead, Outcome outcome, Instant now)
+    {
+        if (
+            !outcome.Answer.NoSuchAddress
+            || outcome.Delivery is not { Lane: Lane.Lead, Kind: StepKinds.Email }
+            || lead.EmailBouncedAt is not null
+        )
+            return;
+        (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (now, outcome.Reason);
+        Tell(outcome.Delivery, lead.Id, StoryKind.Bounced, $"{lead.Email} is not there: {outcome.Reason}", now);
+    }
+
+    // What went through shows that its service is reached, whatever was found when it was asked last. Lines hang on
+    // that, and on whether anything is stuck.
     private async Task ReachedAsync(List<Outcome> held, IReadOnlyList<Guid> turned, CancellationToken stop)
     {
         var changed = held.Where(o => turned.Contains(o.Delivery.ConnectionId))
@@ -223,7 +229,7 @@ public sealed class OutcomeRun(
         }
 
         foreach (var (client, id) in changed)
-            db.Tell(client, ChangeKind.Connection, id);
+            db.NoteChange(client, ChangeKind.Connection, id);
     }
 
     private static BurnEvent.StepEnded EndOf(Outcome outcome) =>
@@ -232,7 +238,7 @@ public sealed class OutcomeRun(
             outcome.Status switch
             {
                 DeliveryStatus.Done => StepStatus.Done,
-                DeliveryStatus.Struck => StepStatus.Struck,
+                DeliveryStatus.Cancelled => StepStatus.Cancelled,
                 _ => StepStatus.Failed,
             },
             outcome.Reason,
@@ -288,21 +294,5 @@ public sealed class OutcomeRun(
     }
 
     private void Tell(OutboxDelivery delivery, Guid leadId, StoryKind kind, string words, Instant now) =>
-        db.Story.Add(
-            new()
-            {
-                ClientId = delivery.ClientId,
-                LeadId = leadId,
-                Kind = kind,
-                At = now,
-                KnownAt = now,
-                Words = words,
-                Fuse = delivery.Fuse,
-                Band = delivery.Band,
-                Step = delivery.Step,
-                BurnId = delivery.BurnId,
-                DeliveryId = delivery.Id,
-                UserId = delivery.WrittenBy,
-            }
-        );
+        db.AddStory(delivery, kind, words, now, by: delivery.WrittenBy, leadId: leadId);
 }

@@ -1,7 +1,8 @@
 using System.Collections.Concurrent;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Platform;
+using LitFuse.Connectors;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Platform;
 using NodaTime;
 
 namespace LitFuse.Server.Delivery;

@@ -1,63 +1,27 @@
 using System.Text.Json;
+using LitFuse.Connectors;
 using LitFuse.Core;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Stories;
 using LitFuse.Core.Texts;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
 
 namespace LitFuse.Server.Delivery;
 
-/// <summary>Something that a service told us about a lead's record there.</summary>
-public sealed class ServiceNews : IOfClient, IEntityTypeConfiguration<ServiceNews>
-{
-    public Guid Id { get; set; }
-
-    public Guid ClientId { get; set; }
-
-    public Guid ConnectionId { get; set; }
-
-    /// <summary>The service's own id: the same news told twice is one.</summary>
-    public string Reference { get; set; } = "";
-
-    public string Event { get; set; } = "";
-
-    public string Words { get; set; } = "";
-
-    /// <summary>By the kind's details, so that past leads can be put through bands that pick by them.</summary>
-    public IReadOnlyDictionary<string, string> Details { get; set; } =
-        new Dictionary<string, string>(StringComparer.Ordinal);
-
-    public Guid LeadId { get; set; }
-
-    public Instant At { get; set; }
-
-    public Instant KnownAt { get; set; }
-
-    /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<ServiceNews> builder)
-    {
-        builder.ToTable("service_news");
-        builder.HasIndex(n => new { n.ConnectionId, n.Reference }).IsUnique();
-        builder.HasOne<Connection>().WithMany().HasForeignKey(n => n.ConnectionId);
-        builder.HasIndex(n => n.LeadId);
-        builder.Property(n => n.Details).AsJson().HasDefaultValueSql("'{}'::jsonb");
-    }
-}
-
-/// <summary>Takes what services tell of leads' records: into the story, onto the lead, and to the fuses that wait for it.</summary>
-public sealed class ServiceNewsRun(AppDb db, LeadEvents events, FirstTouch touch, TimeProvider time)
+/// <summary>
+/// Takes what services tell of leads' records: into the story, onto the lead, and to the fuses that wait for it.
+/// </summary>
+public sealed class ServiceNewsReceiver(AppDb db, LeadEventRouter events, FirstTouch touch, TimeProvider time)
 {
     private const int Longest = 1000;
 
     /// <summary>Takes one.</summary>
     /// <returns>False when nothing that went out has that reference yet: then it is to be told again.</returns>
-    public async Task<bool> TakeAsync(Connection connection, ServiceNotice.Happened told, CancellationToken stop)
+    public async Task<bool> ReceiveAsync(Connection connection, ServiceNotice.Happened told, CancellationToken stop)
     {
         var now = time.Now();
         var at = told.At == Instant.MinValue || told.At > now ? now : told.At;
@@ -92,44 +56,43 @@ public sealed class ServiceNewsRun(AppDb db, LeadEvents events, FirstTouch touch
             ) == 1;
         if (!fresh)
             return true;
-        lead.Fields = told.Fields.Aggregate(
-            new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal),
-            (all, f) =>
-            {
-                if (f.Value.Length == 0)
-                    all.Remove(f.Key);
-                else
-                    all[f.Key] = Clip.To(f.Value, Longest);
-                return all;
-            }
-        );
-        LeadFiller.Index(lead);
+        Put(lead, told.Fields);
         if (told.Event == EventKeys.CallOutcome && told.Details.GetValueOrDefault("outcome") is "reached" or "booked")
             lead.ReachedAt ??= at;
-        db.Story.Add(
-            new()
-            {
-                ClientId = lead.ClientId,
-                LeadId = lead.Id,
-                Kind = told.Event == EventKeys.CallOutcome ? StoryKind.OutcomeNoted : StoryKind.RecordMoved,
-                At = at,
-                KnownAt = now,
-                Words = $"{connection.Name}: {words}",
-            }
+        db.AddStory(
+            lead,
+            told.Event == EventKeys.CallOutcome ? StoryKind.OutcomeNoted : StoryKind.RecordMoved,
+            $"{connection.Name}: {words}",
+            now,
+            at: at
         );
-        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
         if (told.By is { } name && await PersonAsync(connection.ClientId, name, stop) is { } person)
             await touch.MarkAsync(held, person, at, "called them, through " + connection.Name, stop);
         await events.HappenAsync(
             held,
-            [new Happening(told.Event, at, words, told.Details, $"{connection.Id:N}.{told.Id}")],
+            [new LeadEvent(told.Event, at, words, told.Details, $"{connection.Id:N}.{told.Id}")],
             null,
             now,
             stop
         );
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return true;
+    }
+
+    private static void Put(Lead lead, IReadOnlyDictionary<string, string> told)
+    {
+        var fields = new Dictionary<string, string>(lead.Fields, StringComparer.Ordinal);
+        foreach (var (key, value) in told)
+        {
+            if (value.Length == 0)
+                fields.Remove(key);
+            else
+                fields[key] = Clip.To(value, Longest);
+        }
+
+        lead.Fields = fields;
+        LeadFiller.Index(lead);
     }
 
     private Task<Guid?> PersonAsync(Guid clientId, string name, CancellationToken stop) =>

@@ -1,10 +1,12 @@
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
+using LitFuse.Connectors;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
 
 namespace LitFuse.Server.Delivery;
 
-/// <summary>Where what a test sends goes: down the real line, said to be a test, or to one person's own addresses.</summary>
+/// <summary>
+/// Where what a test sends goes: down the real line, said to be a test, or to one person's own addresses.
+/// </summary>
 public static class TestAim
 {
     private const string Said = "TEST · ";
@@ -25,7 +27,7 @@ public static class TestAim
             or StepKinds.TeamText
             or StepKinds.Ring
             or StepKinds.RingThrough
-            or Features.Replies.MessagesIn.StopConfirmed:
+            or StepKinds.StopConfirmed:
                 return me?.TestPhone is { } phone
                     ? (outgoing with { Settings = WithTo(settings, phone), To = phone }, null)
                     : (outgoing, Missing("telephone number", me));
@@ -36,7 +38,7 @@ public static class TestAim
                     settings[worded] = $"{Said}to {channel}: {outgoing.Settings.GetValueOrDefault("words")}";
                 settings["person"] = person;
                 return (outgoing with { Kind = StepKinds.DirectPost, Settings = settings }, null);
-            case OptInAsker.LetterKind or StepKinds.Letter or StepKinds.TeamLetter:
+            case StepKinds.OptInEmail or StepKinds.Email or StepKinds.TeamEmail:
                 if (me?.TestEmail is not { } email)
                     return (outgoing, Missing("email address", me));
                 settings["to"] = email;

@@ -1,7 +1,7 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Hours;
-using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using NodaTime.Text;
@@ -9,7 +9,7 @@ using NodaTime.Text;
 namespace LitFuse.Server.Engine;
 
 /// <summary>Lights fuses by the clock: a date that is reached, an hour that comes round.</summary>
-public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, TimeProvider time)
+public sealed class ClockService(AppDb db, LeadEventRouter events, ClientConfigCache setups, TimeProvider time)
 {
     private const int AtOnce = 200;
     private const int MostMissedDays = 31;
@@ -93,14 +93,15 @@ public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, T
                 db.FuseClocks.Remove(clock);
         }
 
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return (true, null);
     }
 
     /// <summary>
-    /// Which time a clock strikes for that is late. An hour that comes round is for whoever is there then: after a sleep it
-    /// strikes once, for the latest time. A date is for whoever has that date: each day that was missed is struck, up to a month back.
+    /// Which time a clock strikes for that is late. An hour that comes round is for whoever is there then: after a
+    /// sleep it strikes once, for the latest time. A date is for whoever has that date: each day that was missed is
+    /// struck, up to a month back.
     /// </summary>
     public static Instant Struck(LitBy way, Instant due, Instant now, DateTimeZone zone)
     {
@@ -144,7 +145,7 @@ public sealed class ClockRun(AppDb db, LeadEvents events, ClientSetups setups, T
         foreach (var lead in leads)
             await events.HappenAsync(
                 lead,
-                [Happening.Of(way.Event, struck, because)],
+                [LeadEvent.Of(way.Event, struck, because)],
                 null,
                 now,
                 stop,
@@ -165,7 +166,7 @@ public sealed class ClockLoop(Signals signals, IServiceScopeFactory scopes, Time
         CancellationToken stop
     )
     {
-        var (more, next) = await services.GetRequiredService<ClockRun>().RunAsync(stop);
+        var (more, next) = await services.GetRequiredService<ClockService>().RunAsync(stop);
         if (!more)
             return (false, next);
         signals.Burns.Pulse();

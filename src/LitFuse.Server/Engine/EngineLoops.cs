@@ -1,4 +1,5 @@
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
 using NodaTime;
 
 namespace LitFuse.Server.Engine;
@@ -85,10 +86,10 @@ public sealed class SubmissionLoop(
         CancellationToken stop
     )
     {
-        var run = services.GetRequiredService<SubmissionRun>();
+        var run = services.GetRequiredService<SubmissionProcessor>();
         try
         {
-            var done = await run.RunAsync(singles > 0 ? 1 : SubmissionRun.MostAtOnce, stop);
+            var done = await run.RunAsync(singles > 0 ? 1 : SubmissionProcessor.MostAtOnce, stop);
             if (done > 0)
                 signals.Deliveries.Pulse();
             if (run.Wakes)
@@ -98,7 +99,7 @@ public sealed class SubmissionLoop(
                 // Under load the next few are done together; the first of a quiet time waits for nothing.
                 if (done is > 0 and < Handful)
                     await Task.Delay(Breath, stop);
-                return (done == SubmissionRun.MostAtOnce, null);
+                return (done == SubmissionProcessor.MostAtOnce, null);
             }
 
             singles = done == 0 ? 0 : singles - 1;
@@ -112,7 +113,7 @@ public sealed class SubmissionLoop(
                     "A batch of submissions could not be processed together ({Reason}); going one by one.",
                     e.GetBaseException().Message
                 );
-                singles = SubmissionRun.MostAtOnce;
+                singles = SubmissionProcessor.MostAtOnce;
                 return (true, null);
             }
 
@@ -121,7 +122,7 @@ public sealed class SubmissionLoop(
             await using var scope = services.GetRequiredService<IServiceScopeFactory>().CreateAsyncScope();
             scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
             await scope
-                .ServiceProvider.GetRequiredService<SubmissionRun>()
+                .ServiceProvider.GetRequiredService<SubmissionProcessor>()
                 .SetBackAsync(e.GetBaseException().Message, stop);
             return (true, null);
         }
@@ -134,7 +135,8 @@ public sealed class BurnLoop(Signals signals, IServiceScopeFactory scopes, TimeP
 {
     private const int MostAtOnce = 200;
 
-    // After a batch failed, so many are woken one by one: the one that cannot be is found and set aside, and harms none.
+    // After a batch failed, so many are woken one by one: the one that cannot be is found and set aside, and harms
+    // none.
     private int singles;
 
     /// <inheritdoc />
@@ -143,7 +145,7 @@ public sealed class BurnLoop(Signals signals, IServiceScopeFactory scopes, TimeP
         CancellationToken stop
     )
     {
-        var run = services.GetRequiredService<BurnRun>();
+        var run = services.GetRequiredService<BurnService>();
         try
         {
             var woken = await run.WakeAsync(singles > 0 ? 1 : MostAtOnce, stop);
@@ -170,7 +172,7 @@ public sealed class BurnLoop(Signals signals, IServiceScopeFactory scopes, TimeP
             log.LogError(e, "A burn could not be woken");
             await using var scope = services.GetRequiredService<IServiceScopeFactory>().CreateAsyncScope();
             scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
-            await scope.ServiceProvider.GetRequiredService<BurnRun>().SetFirstAsideAsync(e, stop);
+            await scope.ServiceProvider.GetRequiredService<BurnService>().SetFirstAsideAsync(e, stop);
             return (true, null);
         }
     }

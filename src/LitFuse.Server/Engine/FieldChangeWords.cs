@@ -1,3 +1,4 @@
+using LitFuse.Core.Fields;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Texts;
 
@@ -6,7 +7,10 @@ namespace LitFuse.Server.Engine;
 /// <summary>Changes of a lead's fields in words, for the story.</summary>
 public static class FieldChangeWords
 {
-    /// <summary><c>Fleet size: 4–9 → 10–24; Company: kept Nook, they now wrote Nook Ltd</c>; <c>null</c> where nothing worth telling changed.</summary>
+    /// <summary>
+    /// <c>Fleet size: 4–9 → 10–24; Company: kept Nook, they now wrote Nook Ltd</c>; <c>null</c> where nothing worth
+    /// telling changed.
+    /// </summary>
     public static string? Of(IReadOnlyList<FieldChange> changes, IReadOnlyDictionary<string, LeadField> own)
     {
         var told = changes

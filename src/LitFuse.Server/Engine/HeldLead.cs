@@ -1,15 +1,13 @@
-using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
 using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Engine;
 
 /// <summary>
-/// A lead whose row the transaction under way holds, so that two happenings to one lead come one after the other. Whoever
-/// changes what burns of a lead do takes one of these, and only the methods here make them: each locks. Rows of several
-/// leads are locked in the order of their ids, and burns only through their leads, so that no two transactions wait for
-/// one another. A test holds that nothing else in the server locks leads or burns.
+/// A lead whose row the transaction under way holds, so that two happenings to one lead come one after the other.
+/// Whoever changes what burns of a lead do takes one of these, and only the methods here make them: each locks. Rows of
+/// several leads are locked in the order of their ids, and burns only through their leads, so that no two transactions
+/// wait for one another. A test holds that nothing else in the server locks leads or burns.
 /// </summary>
 public sealed class HeldLead
 {
@@ -33,7 +31,8 @@ public sealed class HeldLead
     /// <param name="db">With a transaction under way.</param>
     /// <param name="ids">Which; those that are not there are left out.</param>
     /// <param name="stop">Cancels.</param>
-    /// <param name="mergedToo">Also those that turned out to be another, of any client: for what goes on behind.</param>
+    /// <param name="mergedToo">Also those that turned out to be another, of any client: for what goes on
+    /// behind.</param>
     public static Task<IReadOnlyList<HeldLead>> ManyAsync(
         AppDb db,
         IEnumerable<Guid> ids,
@@ -93,8 +92,8 @@ public sealed class HeldLead
         );
 
     /// <summary>
-    /// Holds the leads that some things are about, as they stand once the leads are held: while one waited for a lead, what
-    /// it is about may have moved to another, as two leads became one.
+    /// Holds the leads that some things are about, as they stand once the leads are held: while one waited for a lead,
+    /// what it is about may have moved to another, as two leads became one.
     /// </summary>
     /// <param name="db">With a transaction under way.</param>
     /// <param name="whose">Asks the database whose the things are now.</param>

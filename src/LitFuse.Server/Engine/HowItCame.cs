@@ -1,6 +1,5 @@
 using LitFuse.Core.Mapping;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Sources;
+using LitFuse.Data;
 
 namespace LitFuse.Server.Engine;
 

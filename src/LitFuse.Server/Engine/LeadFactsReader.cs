@@ -1,13 +1,14 @@
 using System.Globalization;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fields;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Words;
-using LitFuse.Server.Features.Clients;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
+using LitFuse.Data;
+using LitFuse.Platform;
 using NodaTime;
 
 namespace LitFuse.Server.Engine;
@@ -24,7 +25,9 @@ public sealed record Colleague(Guid Id, string Name, string? Email, string? Phon
 /// <summary>Gathers what a decision knows of a lead.</summary>
 public static class LeadFactsReader
 {
-    /// <summary>The facts for a lead whose burn was lit by <paramref name="answers"/> on <paramref name="form"/>.</summary>
+    /// <summary>
+    /// The facts for a lead whose burn was lit by <paramref name="answers"/> on <paramref name="form"/>.
+    /// </summary>
     public static LeadFacts Of(
         Lead lead,
         Client client,
@@ -81,7 +84,7 @@ public static class LeadFactsReader
     /// <param name="at">When.</param>
     /// <param name="how">In words before the form's name: <c>by the submission on</c>.</param>
     /// <param name="page">Where the visitor was, where the envelope says so.</param>
-    public static Happening Sent(
+    public static LeadEvent Sent(
         string key,
         Form form,
         IReadOnlyList<Answer> answers,
@@ -92,7 +95,7 @@ public static class LeadFactsReader
     )
     {
         string? Said(string field) => answers.FirstOrDefault(a => a.Field == field)?.Value;
-        return Happening.Of(
+        return LeadEvent.Of(
             key,
             at,
             $"{how} {form.Name}",
@@ -176,17 +179,4 @@ public static class LeadFactsReader
 
     private static Dictionary<string, string> One(string key, string value) =>
         new(StringComparer.Ordinal) { [key] = value };
-}
-
-/// <summary>Where people and services reach this server.</summary>
-public sealed record PublicAddress(string Url)
-{
-    /// <summary>A lead's page.</summary>
-    public string OfLead(Guid id) => $"{Url}/leads/{id:N}";
-
-    /// <summary>A fuse's run sheet.</summary>
-    public string OfFuse(Guid id) => $"{Url}/fuses/{id:N}";
-
-    /// <summary>Where a connection's service sends its notices.</summary>
-    public string OfNotices(Guid connectionId) => $"{Url}/receive/{connectionId:N}";
 }

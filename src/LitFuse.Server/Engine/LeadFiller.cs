@@ -1,7 +1,7 @@
 using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Texts;
-using LitFuse.Server.Features.Leads;
+using LitFuse.Data;
 
 namespace LitFuse.Server.Engine;
 
@@ -50,7 +50,9 @@ public static class LeadFiller
         lead.Unmapped = all;
     }
 
-    /// <summary>The same, where the telephone number is read from the fields themselves: after a merge, or another map.</summary>
+    /// <summary>
+    /// The same, where the telephone number is read from the fields themselves: after a merge, or another map.
+    /// </summary>
     public static void Refill(Lead lead, IReadOnlyDictionary<string, string> fields, string country, string clientZone)
     {
         lead.PhoneReadable = false;

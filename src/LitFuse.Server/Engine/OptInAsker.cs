@@ -1,28 +1,21 @@
 using System.Security.Cryptography;
 using System.Text;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Stories;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
 using NodaTime;
 
 namespace LitFuse.Server.Engine;
 
-/// <summary>Asks a lead to confirm the address before anything happens: a letter through the same deliveries as all else.</summary>
+/// <summary>
+/// Asks a lead to confirm the address before anything happens: a letter through the same deliveries as all else.
+/// </summary>
 public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
 {
-    /// <summary>The kind of the delivery.</summary>
-    public const string LetterKind = "opt-in-letter";
-
     /// <summary>The kind of connection that carries it.</summary>
-    public const string Service = "pillarpost";
-
-    /// <summary>Where the confirming link goes in the letter's words.</summary>
-    public const string Link = "{link}";
+    public static string Service => StepCatalog.Plain.Find(StepKinds.Email)!.Service!;
 
     /// <summary>Whether this submission waits for its lead's confirming.</summary>
     public bool Asks(Form form, Submission submission, MappedLead mapped, Func<string, bool> hasConfirmed) =>
@@ -33,19 +26,11 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
         && !hasConfirmed(email);
 
     /// <summary>Writes the letter into the outbox, in the caller's transaction.</summary>
-    public void Ask(Lead lead, Submission submission, Form form, string email, ClientSetup setup, Instant now)
+    public void Ask(Lead lead, Submission submission, Form form, string email, ClientConfig setup, Instant now)
     {
         var letter = form.OptIn!;
         var token = RandomNumberGenerator.GetString("abcdefghjkmnpqrstuvwxyz23456789", 40);
         (submission.Status, submission.Reason) = (SubmissionStatus.Unconfirmed, $"{email} is asked to confirm");
-        // A name that somebody typed is put in last, so that it cannot stand for the link.
-        string Filled(string text) =>
-            text.Replace("{client}", setup.Client.Name, StringComparison.Ordinal)
-                .Replace(
-                    "{name}",
-                    (lead.FirstName ?? lead.ShownName()).Replace("{", "", StringComparison.Ordinal),
-                    StringComparison.Ordinal
-                );
         var connection = setup.Connections.FirstOrDefault(c => c.Kind == Service);
         if (connection is null)
         {
@@ -68,30 +53,22 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
                 ExpiresAt = now + Duration.FromHours(letter.Hours),
             }
         );
-        var delivery = new OutboxDelivery
+        var delivery = LetterOf(lead, submission, letter, connection, now);
+        // A name that somebody typed is put in last, so that it cannot stand for the link.
+        string Filled(string text) =>
+            text.Replace("{client}", setup.Client.Name, StringComparison.Ordinal)
+                .Replace(
+                    "{name}",
+                    (lead.FirstName ?? lead.ShownName()).Replace("{", "", StringComparison.Ordinal),
+                    StringComparison.Ordinal
+                );
+        delivery.Settings = new Dictionary<string, string>(StringComparer.Ordinal)
         {
-            Id = Guid.CreateVersion7(),
-            ClientId = lead.ClientId,
-            LeadId = lead.Id,
-            ConnectionId = connection.Id,
-            Step = "The letter",
-            Kind = LetterKind,
-            Lane = Lane.Lead,
-            Key = $"opt-in.{submission.Id:N}",
-            Settings = new Dictionary<string, string>(StringComparer.Ordinal)
-            {
-                ["to"] = email,
-                ["subject"] = Filled(letter.Subject),
-                ["words"] = Filled(letter.Words),
-                // Sealed: who reads the database, or the record of deliveries, cannot confirm for somebody else.
-                ["link"] = secrets.Seal($"{address.Url}/confirm/{token}"),
-            },
-            PlannedAt = now,
-            AgeLimitHours = letter.Hours,
-            OnlyTo = lead.OnlyTo,
-            Status = DeliveryStatus.Due,
-            MadeAt = now,
-            DueAt = now,
+            ["to"] = email,
+            ["subject"] = Filled(letter.Subject),
+            ["words"] = Filled(letter.Words),
+            // Sealed: who reads the database, or the record of deliveries, cannot confirm for somebody else.
+            ["link"] = secrets.Seal($"{address.Url}/confirm/{token}"),
         };
         db.Deliveries.Add(delivery);
         Tell(
@@ -103,22 +80,34 @@ public sealed class OptInAsker(AppDb db, PublicAddress address, Secrets secrets)
         ).DeliveryId = delivery.Id;
     }
 
+    private static OutboxDelivery LetterOf(
+        Lead lead,
+        Submission submission,
+        OptInLetter letter,
+        Connection connection,
+        Instant now
+    ) =>
+        new()
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = lead.ClientId,
+            LeadId = lead.Id,
+            ConnectionId = connection.Id,
+            Step = "The letter",
+            Kind = StepKinds.OptInEmail,
+            Lane = Lane.Lead,
+            Key = $"opt-in.{submission.Id:N}",
+            PlannedAt = now,
+            AgeLimitHours = letter.Hours,
+            OnlyTo = lead.OnlyTo,
+            Status = DeliveryStatus.Due,
+            MadeAt = now,
+            DueAt = now,
+        };
+
     /// <summary>As it is kept of a link's token.</summary>
     public static byte[] Hash(string token) => SHA256.HashData(Encoding.UTF8.GetBytes(token));
 
-    private StoryEvent Tell(Lead lead, Submission submission, StoryKind kind, string words, Instant now)
-    {
-        var line = new StoryEvent
-        {
-            ClientId = lead.ClientId,
-            LeadId = lead.Id,
-            Kind = kind,
-            At = now,
-            KnownAt = now,
-            Words = words,
-            SubmissionId = submission.Id,
-        };
-        db.Story.Add(line);
-        return line;
-    }
+    private StoryEvent Tell(Lead lead, Submission submission, StoryKind kind, string words, Instant now) =>
+        db.AddStory(lead, kind, words, now, submissionId: submission.Id);
 }

@@ -1,13 +1,13 @@
 using LitFuse.Core.Texts;
-using LitFuse.Server.Features.Intake;
+using LitFuse.Platform;
 
 namespace LitFuse.Server.Engine;
 
 /// <summary>How many others sent the same words to a form lately. In this process's memory, and bounded.</summary>
 public sealed class SameWordsCounter(TimeProvider time)
 {
-    private readonly LatelyCounter senders = new(time);
-    private readonly LatelyCounter words = new(time);
+    private readonly SlidingWindowCounter senders = new(time);
+    private readonly SlidingWindowCounter words = new(time);
 
     /// <summary>Counts one; the same sender counts once.</summary>
     /// <returns>How many others sent the same before.</returns>

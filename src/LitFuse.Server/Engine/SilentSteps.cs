@@ -1,14 +1,13 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Stories;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sheets;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
 using NodaTime;
 
 namespace LitFuse.Server.Engine;
 
 /// <summary>Does what steps change of a lead, or tell in Lit Fuse, in the transaction that decided it.</summary>
-internal sealed class SilentSteps(AppDb db, Lead lead, ClientSetup setup, Instant now, int depth)
+internal sealed class SilentSteps(AppDb db, Lead lead, ClientConfig setup, Instant now, int depth)
 {
     /// <summary>Does it.</summary>
     /// <returns>How the story tells it.</returns>
@@ -73,7 +72,7 @@ internal sealed class SilentSteps(AppDb db, Lead lead, ClientSetup setup, Instan
                 At = now,
             }
         );
-        db.Tell(lead.ClientId, ChangeKind.Notice, colleague.Id);
+        db.NoteChange(lead.ClientId, ChangeKind.Notice, colleague.Id);
         return $"{colleague.Name} was told: {words}";
     }
 

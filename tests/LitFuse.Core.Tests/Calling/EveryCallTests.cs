@@ -6,9 +6,9 @@ using Xunit;
 namespace LitFuse.Core.Tests.Calling;
 
 /// <summary>
-/// Every order of up to six things that a carrier, a clock or a person can tell a ring-through, each of them also lost or
-/// repeated; and after each, the carrier falls silent for ever. Orders that come to the same state by the same deeds are
-/// gone through once.
+/// Every order of up to six things that a carrier, a clock or a person can tell a ring-through, each of them also lost
+/// or repeated; and after each, the carrier falls silent for ever. Orders that come to the same state by the same deeds
+/// are gone through once.
 /// </summary>
 public class EveryCallTests
 {

@@ -48,7 +48,7 @@ public sealed class DoubtTests
     public void A_disarmed_fuse_of_any_form_is_not_said_to_be_this_ones()
     {
         var facts = new LineFacts { Standing = FuseStanding.Disarmed };
-        facts = facts with { Fuse = facts.Fuse with { LitBy = [new(Core.Fuses.EventKeys.Submission)] } };
+        facts = facts with { Fuse = facts.Fuse with { LitBy = [new(Core.Fuses.Definition.EventKeys.Submission)] } };
         var cut = Assert.Single(facts.Line().Cuts, c => c.Joint == JointKind.Fuse);
         Assert.StartsWith("No fuse is lit by it", cut.Cause, StringComparison.Ordinal);
         Assert.Equal(MendPlace.NewFuse, cut.Mend.Place);

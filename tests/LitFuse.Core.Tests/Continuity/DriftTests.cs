@@ -1,4 +1,5 @@
 using LitFuse.Core.Drift;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Mapping;
 using NodaTime;

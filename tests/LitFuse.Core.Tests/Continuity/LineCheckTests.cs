@@ -1,6 +1,6 @@
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Drift;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using NodaTime;
 using Xunit;
@@ -142,7 +142,8 @@ public sealed class LineCheckTests
         Assert.True(pairs > 1000, $"{pairs} pairs");
     }
 
-    // Without a fuse nothing is needed of fields, services or hours; without a map no field is judged; without an access no permission, without a connection no channel.
+    // Without a fuse nothing is needed of fields, services or hours; without a map no field is judged; without an
+    // access no permission, without a connection no channel.
     private static bool Shows(Break broken, Break one, Break two)
     {
         var other = broken == one ? two : one;

@@ -1,7 +1,7 @@
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Drift;
-using LitFuse.Core.Fuses;
-using LitFuse.Core.Guards;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Hours;
 using NodaTime;
 using static LitFuse.Core.Tests.Fixtures;
@@ -43,7 +43,7 @@ internal sealed record LineFacts
                 new Step(
                     "letter",
                     "Letter: what happens now",
-                    StepKinds.Letter,
+                    StepKinds.Email,
                     StepMoment.AtOnce,
                     new Dictionary<string, string> { ["subject"] = "Your test ride", ["words"] = "Hello" }
                 ),

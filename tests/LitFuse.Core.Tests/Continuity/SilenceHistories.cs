@@ -9,7 +9,9 @@ public static class SilenceHistories
     private static readonly DateTimeZone London = DateTimeZoneProviders.Tzdb["Europe/London"];
     private static readonly Instant Begin = Instant.FromUtc(2026, 6, 1, 0, 0);
 
-    /// <summary>How often forms that go on as they were are said to be silent, over three months after four to learn from.</summary>
+    /// <summary>
+    /// How often forms that go on as they were are said to be silent, over three months after four to learn from.
+    /// </summary>
     public static (double Alarms, double Months) FalseAlarms(int forms, int seed)
     {
         var chance = new Random(seed);

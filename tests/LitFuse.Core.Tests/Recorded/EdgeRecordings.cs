@@ -1,12 +1,16 @@
 using LitFuse.Core.Arrivals;
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Drift;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Files;
 using LitFuse.Core.Forms;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Replies;
@@ -17,7 +21,10 @@ using static LitFuse.Core.Tests.Recorded.Recording;
 
 namespace LitFuse.Core.Tests.Recorded;
 
-/// <summary>Small cases in great number, at bounds and just beside them: every kind of setting with every kind of value, every word of order, short histories.</summary>
+/// <summary>
+/// Small cases in great number, at bounds and just beside them: every kind of setting with every kind of value, every
+/// word of order, short histories.
+/// </summary>
 public sealed class EdgeRecordings
 {
     private static readonly Instant Noon = At("24 12:00:00");
@@ -388,8 +395,8 @@ public sealed class EdgeRecordings
             ),
             .. new[]
             {
-                StepKinds.Letter,
-                StepKinds.TeamLetter,
+                StepKinds.Email,
+                StepKinds.TeamEmail,
                 StepKinds.Text,
                 StepKinds.ChannelPost,
                 StepKinds.RingThrough,
@@ -588,7 +595,7 @@ public sealed class EdgeRecordings
                                                 .Select(i =>
                                                     Text($"t{i}", 60 * i, new string('w', 40)) with
                                                     {
-                                                        Kind = StepKinds.Letter,
+                                                        Kind = StepKinds.Email,
                                                     }
                                                 ),
                                         ]

@@ -2,11 +2,13 @@ using CsCheck;
 using LitFuse.Core.Calling;
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Forms;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Kits;
-using LitFuse.Core.Mapping;
 using LitFuse.Core.Tests.Continuity;
 using NodaTime;
 using Xunit;
@@ -93,7 +95,7 @@ public sealed class EngineRecordings
                         MostADay = i % 4,
                         ClientZone = London,
                     };
-                    var run = Rehearsal.Run(
+                    var run = Rehearser.Run(
                         fuse,
                         NewBurn(Noon),
                         lead,
@@ -109,7 +111,7 @@ public sealed class EngineRecordings
                             Noon,
                             i % 7 == 0
                                 ? null
-                                : Happening.Of(EventKeys.Submission, Noon, "x", ("form", "brackenwheel-test-ride")),
+                                : LeadEvent.Of(EventKeys.Submission, Noon, "x", ("form", "brackenwheel-test-ride")),
                             [.. script.Skip(from % 16)]
                         ),
                         out var not
@@ -326,7 +328,7 @@ public sealed class EngineRecordings
                 c.c,
                 t.t,
                 z.Id,
-                LeadGate
+                ContactPolicy
                     .Ask(
                         Lead(zone: z) with
                         {
@@ -358,7 +360,7 @@ public sealed class EngineRecordings
                         t,
                         c,
                         OpenTimes.Next(SendHours, London, HoursLaw.For(Voice.Call, c).Hours, zones[1], At(t)),
-                        LeadGate.ByHand(Lead(zone: zones[1]) with { PhoneCountry = c }, At(t))
+                        ContactPolicy.ByHand(Lead(zone: zones[1]) with { PhoneCountry = c }, At(t))
                     )
                 )
                 .Concat(

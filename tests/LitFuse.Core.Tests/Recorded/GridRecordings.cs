@@ -2,12 +2,14 @@ using System.Globalization;
 using System.Text;
 using LitFuse.Core.Arrivals;
 using LitFuse.Core.Drift;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Files;
 using LitFuse.Core.Forms;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Replies;
@@ -21,8 +23,8 @@ using static LitFuse.Core.Tests.Recorded.Recording;
 namespace LitFuse.Core.Tests.Recorded;
 
 /// <summary>
-/// Every text of a small alphabet up to some length, every mix of a few levels: where a judgement turns, some case stands
-/// on either side. Of each lot only the mark is kept, behind its first case.
+/// Every text of a small alphabet up to some length, every mix of a few levels: where a judgement turns, some case
+/// stands on either side. Of each lot only the mark is kept, behind its first case.
 /// </summary>
 public sealed class GridRecordings
 {

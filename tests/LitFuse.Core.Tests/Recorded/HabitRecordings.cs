@@ -4,7 +4,9 @@ using static LitFuse.Core.Tests.Recorded.Recording;
 
 namespace LitFuse.Core.Tests.Recorded;
 
-/// <summary>After how many leads drift and silence are found in made-up histories, and how often where there is none.</summary>
+/// <summary>
+/// After how many leads drift and silence are found in made-up histories, and how often where there is none.
+/// </summary>
 public sealed class HabitRecordings
 {
     [Fact]

@@ -1,8 +1,9 @@
 using LitFuse.Core.Calling;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fields;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Kits;
-using LitFuse.Core.Mapping;
 using LitFuse.Core.Words;
 using NodaTime;
 using Xunit;

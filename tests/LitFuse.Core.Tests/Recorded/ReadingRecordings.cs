@@ -1,11 +1,13 @@
 using System.Globalization;
 using LitFuse.Bench;
 using LitFuse.Core.Delivering;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Figures;
 using LitFuse.Core.Files;
 using LitFuse.Core.Forms;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Replies;
@@ -866,7 +868,7 @@ public sealed class ReadingRecordings
                         )
                 )
                 .Concat(
-                    Enum.GetValues<Fuses.RetryProfile>()
+                    Enum.GetValues<Fuses.Definition.RetryProfile>()
                         .SelectMany(p =>
                             Enumerable
                                 .Range(1, 80)

@@ -8,9 +8,9 @@ using Xunit;
 namespace LitFuse.Core.Tests.Recorded;
 
 /// <summary>
-/// What the core says today, written down a line a case. A change that alters a judgement shows here which ones, so that
-/// somebody looks at them; a change that was meant is written anew with <c>LITFUSE_WRITE=1</c> and read as a diff. It does
-/// not say that a judgement is right: the laws and the labelled sets do.
+/// What the core says today, written down a line a case. A change that alters a judgement shows here which ones, so
+/// that somebody looks at them; a change that was meant is written anew with <c>LITFUSE_WRITE=1</c> and read as a diff.
+/// It does not say that a judgement is right: the laws and the labelled sets do.
 /// </summary>
 internal static class Recording
 {

@@ -1,14 +1,17 @@
 using System.Globalization;
 using System.Text;
 using CsCheck;
-using LitFuse.Core.Continuity;
 using LitFuse.Core.Delivering;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Files;
 using LitFuse.Core.Forms;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Guards;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Identity;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Replies;
@@ -23,8 +26,8 @@ using static LitFuse.Core.Tests.Recorded.Recording;
 namespace LitFuse.Core.Tests.Recorded;
 
 /// <summary>
-/// Thousands of made-up inputs to each judgement, put together from its own vocabulary and from what stands at its bounds;
-/// of each fifty only the mark is kept. What a mark says has changed is found by looking at that lot.
+/// Thousands of made-up inputs to each judgement, put together from its own vocabulary and from what stands at its
+/// bounds; of each fifty only the mark is kept. What a mark says has changed is found by looking at that lot.
 /// </summary>
 public sealed class WideRecordings
 {
@@ -888,7 +891,7 @@ public sealed class WideRecordings
         Hold(
             "wide-allowed",
             Many("gate", 80, c =>
-                    LeadGate
+                    ContactPolicy
                         .Ask(
                             Lead(zone: Of(c, zones), hasPhone: c.Next(9) > 0, optedOut: c.Next(12) == 0) with
                             {

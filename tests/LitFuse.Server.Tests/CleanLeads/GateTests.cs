@@ -6,7 +6,10 @@ using Xunit;
 
 namespace LitFuse.Server.Tests.CleanLeads;
 
-/// <summary>What stands between a submission and its fuse: the pen, the lead's own confirming, the list of who is not to be contacted.</summary>
+/// <summary>
+/// What stands between a submission and its fuse: the pen, the lead's own confirming, the list of who is not to be
+/// contacted.
+/// </summary>
 public sealed class GateTests(World world) : IClassFixture<World>
 {
     private static readonly object Letter = new
@@ -443,7 +446,7 @@ public sealed class GateTests(World world) : IClassFixture<World>
         var later = (await world.LeadOfAsync(noor, fresh)).Text("id")!;
         Assert.Contains(
             "they are on the do-not-contact list",
-            (await world.ToldAsync(noor, later, "step-struck")).Text("words"),
+            (await world.ToldAsync(noor, later, "step-cancelled")).Text("words"),
             StringComparison.Ordinal
         );
         await World.EventuallyAsync(

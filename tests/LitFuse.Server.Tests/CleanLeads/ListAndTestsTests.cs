@@ -229,7 +229,7 @@ public sealed class ListAndTestsTests(World world) : IClassFixture<World>
         );
         Assert.Contains(
             "has given no name in the team's chat",
-            (await world.ToldAsync(noor, mine.Id, "step-struck")).Text("words"),
+            (await world.ToldAsync(noor, mine.Id, "step-cancelled")).Text("words"),
             StringComparison.Ordinal
         );
         (

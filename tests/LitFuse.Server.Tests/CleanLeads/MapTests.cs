@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using LitFuse.Data;
 using Xunit;
 
 namespace LitFuse.Server.Tests.CleanLeads;
@@ -419,8 +420,8 @@ public sealed class MapTests(World world) : IClassFixture<World>
             await World.FoundAsync(noor, old["email"]),
             await World.FoundAsync(noor, fresh["email"])
         );
-        var struck = await world.ToldAsync(noor, oldLead.Text("id")!, "step-struck");
-        Assert.Contains("the age limit is 24 h", struck.Text("words"), StringComparison.Ordinal);
+        var cancelled = await world.ToldAsync(noor, oldLead.Text("id")!, "step-cancelled");
+        Assert.Contains("the age limit is 24 h", cancelled.Text("words"), StringComparison.Ordinal);
         await world.ToldAsync(noor, freshLead.Text("id")!, "step-done", "Text: someone is on it");
         Assert.Empty(await world.TextsAsync(World.E164(old)));
         await World.EventuallyAsync(
@@ -438,9 +439,7 @@ public sealed class MapTests(World world) : IClassFixture<World>
         world.InsideAsync(async s =>
             await Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.CountAsync(
                 Microsoft
-                    .Extensions.DependencyInjection.ServiceProviderServiceExtensions.GetRequiredService<Platform.AppDb>(
-                        s
-                    )
+                    .Extensions.DependencyInjection.ServiceProviderServiceExtensions.GetRequiredService<AppDb>(s)
                     .Burns
             )
         );

@@ -3,7 +3,7 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Core;
 using LitFuse.Core.Delivering;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using Xunit;
 
 namespace LitFuse.Server.Tests.Connections;
@@ -214,7 +214,7 @@ public sealed class BothWaysTests(World world) : LedgerWork(world)
         await World.EventuallyAsync(
             async () =>
                 (await world.StoryAsync(noor, lead)).Exists(l =>
-                    l.Text("kind") == "step-struck" && l.Text("step") == "card"
+                    l.Text("kind") == "step-cancelled" && l.Text("step") == "card"
                 ),
             "no card again"
         );

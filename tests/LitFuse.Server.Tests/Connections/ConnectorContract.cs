@@ -1,11 +1,12 @@
 using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Backlot;
+using LitFuse.Connectors;
 using LitFuse.Core.Delivering;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Delivery;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Builder;
 using NodaTime;
 using Xunit;
@@ -57,7 +58,9 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
     /// <summary>The stand-in's name on the fault board.</summary>
     protected abstract string Service { get; }
 
-    /// <summary>What a good delivery says, filled in; <paramref name="marker"/> is an email address that must stand in it.</summary>
+    /// <summary>
+    /// What a good delivery says, filled in; <paramref name="marker"/> is an email address that must stand in it.
+    /// </summary>
     protected abstract (string Kind, Dictionary<string, string> Settings) Good(string marker);
 
     /// <summary>A delivery that the service, or the connector, refuses for good, and a part of the reason.</summary>
@@ -75,7 +78,9 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
     /// <summary>What else it was given when it was connected.</summary>
     protected virtual Dictionary<string, string> Details => [];
 
-    /// <summary>False where nothing there can be asked without harm that would tell a good key from a bad one.</summary>
+    /// <summary>
+    /// False where nothing there can be asked without harm that would tell a good key from a bad one.
+    /// </summary>
     protected virtual bool VerifiesKeys => true;
 
     /// <summary>The stand-in's own pages.</summary>
@@ -224,7 +229,8 @@ public abstract class ConnectorContract(Outdoors outdoors) : IClassFixture<Outdo
             return;
         Assert.True(gone);
         Assert.Equal(0, await CountAsync(marker));
-        Assert.True(await connector.SweepAsync(Access(), Good(marker).Kind, result.Reference, CancellationToken.None)); // what is not there any more is gone too
+        // what is not there any more is gone too
+        Assert.True(await connector.SweepAsync(Access(), Good(marker).Kind, result.Reference, CancellationToken.None));
     }
 
     [Fact]

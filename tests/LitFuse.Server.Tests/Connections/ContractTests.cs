@@ -1,15 +1,15 @@
 using System.Net.Http.Json;
 using System.Text.Json;
+using LitFuse.Connectors;
+using LitFuse.Connectors.AnyApi;
+using LitFuse.Connectors.Gridlet;
+using LitFuse.Connectors.Jobrack;
+using LitFuse.Connectors.Ledgerhouse;
+using LitFuse.Connectors.Namewell;
+using LitFuse.Connectors.Ringbarrow;
+using LitFuse.Connectors.SignedEvents;
 using LitFuse.Core.Delivering;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Delivery.Connectors.AnyApi;
-using LitFuse.Server.Delivery.Connectors.Gridlet;
-using LitFuse.Server.Delivery.Connectors.Jobrack;
-using LitFuse.Server.Delivery.Connectors.Ledgerhouse;
-using LitFuse.Server.Delivery.Connectors.Namewell;
-using LitFuse.Server.Delivery.Connectors.Ringbarrow;
-using LitFuse.Server.Delivery.Connectors.SignedEvents;
-using LitFuse.Server.Engine;
+using LitFuse.Platform;
 using Xunit;
 
 namespace LitFuse.Server.Tests.Connections;

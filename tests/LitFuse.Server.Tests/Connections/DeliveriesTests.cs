@@ -1,9 +1,8 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Xunit;
@@ -204,7 +203,7 @@ public sealed class DeliveriesTests(World world) : LedgerWork(world)
             (await noor.GetFromJsonAsync<JsonElement>($"/api/deliveries/{failed.Text("id")}")).Text("key")
         );
 
-        // What was struck because the contact failed comes after it, with the contact's address in it.
+        // What was cancelled because the contact failed comes after it, with the contact's address in it.
         await World.EventuallyAsync(
             async () => (await world.PostsAsync("#ride-desk", person["email"])).Count == 1,
             "post after the replay"

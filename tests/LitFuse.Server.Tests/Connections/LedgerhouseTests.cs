@@ -3,7 +3,7 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.RegularExpressions;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using Xunit;
 
 namespace LitFuse.Server.Tests.Connections;

@@ -4,7 +4,9 @@ using Xunit;
 
 namespace LitFuse.Server.Tests.Connections;
 
-/// <summary>What changes at a service under an armed fuse cuts the lines through it before the first lead is lost to it.</summary>
+/// <summary>
+/// What changes at a service under an armed fuse cuts the lines through it before the first lead is lost to it.
+/// </summary>
 public sealed class LinesThroughServicesTests(World world) : LedgerWork(world)
 {
     private readonly World world = world;

@@ -1,7 +1,7 @@
 using System.Net.Http.Json;
 using System.Text.Json;
 using LitFuse.Core;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using Xunit;
 
 namespace LitFuse.Server.Tests.Connections;

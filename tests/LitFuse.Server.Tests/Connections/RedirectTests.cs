@@ -1,6 +1,6 @@
+using LitFuse.Connectors;
 using LitFuse.Core.Delivering;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Platform;
+using LitFuse.Platform;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.Logging;

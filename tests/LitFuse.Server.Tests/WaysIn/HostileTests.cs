@@ -1,9 +1,7 @@
 using System.Net;
-using System.Net.Http.Json;
 using System.Text;
 using System.Text.Json;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Xunit;
@@ -16,7 +14,9 @@ public sealed class WideWorld : World
     protected override string[] MoreSettings => ["--intake:perSecond", "1000000", "--intake:burst", "1000000"];
 }
 
-/// <summary>Bodies made to break things, at every door that is open to anyone. The seed is printed: a failure can be made again.</summary>
+/// <summary>
+/// Bodies made to break things, at every door that is open to anyone. The seed is printed: a failure can be made again.
+/// </summary>
 public sealed class HostileTests(WideWorld world, ITestOutputHelper output) : IClassFixture<WideWorld>
 {
     // ./test sends some; the whole fifty thousand are sent with LITFUSE_HOSTILE=50000.

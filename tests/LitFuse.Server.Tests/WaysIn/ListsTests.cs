@@ -1,9 +1,9 @@
 using System.Net;
 using System.Text;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Features.Sources.Kinds.Lanternfind;
-using LitFuse.Server.Features.Sources.Kinds.Plaza;
-using LitFuse.Server.Features.Sources.Kinds.Tradehall;
+using LitFuse.Server.Ways;
+using LitFuse.Server.Ways.Kinds.Lanternfind;
+using LitFuse.Server.Ways.Kinds.Plaza;
+using LitFuse.Server.Ways.Kinds.Tradehall;
 using NodaTime;
 using Xunit;
 

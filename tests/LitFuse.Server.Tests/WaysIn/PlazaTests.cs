@@ -2,6 +2,7 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.RegularExpressions;
+using LitFuse.Data;
 using Xunit;
 
 namespace LitFuse.Server.Tests.WaysIn;
@@ -369,7 +370,7 @@ public sealed class PlazaTests(World world) : IClassFixture<World>
         var key = await world.InsideAsync(async s =>
             (
                 await Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.SingleAsync(
-                    ((Platform.AppDb)s.GetService(typeof(Platform.AppDb))!).Sources,
+                    ((AppDb)s.GetService(typeof(AppDb))!).Sources,
                     x => x.Id == Guid.Parse(id)
                 )
             ).Key

@@ -6,7 +6,9 @@ using Xunit;
 
 namespace LitFuse.Server.Tests.WaysIn;
 
-/// <summary>The stand-ins of networks and tools keep their word, so that what is tried against them means something.</summary>
+/// <summary>
+/// The stand-ins of networks and tools keep their word, so that what is tried against them means something.
+/// </summary>
 public sealed class StandInTests(World world) : IClassFixture<World>
 {
     private const string Token = "backlot-demo-plaza";

@@ -58,7 +58,7 @@ api.use({
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
 /** The answer's content, or its refusal thrown as a {@link Problem}. */
-export async function told<T>(asked: Promise<Answer<T>>): Promise<T> {
+export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
   const { data, error, response } = await asked;
   if (!response.ok) throw Problem.from(response.status, error);
   return data as T;

@@ -4,6 +4,495 @@
  */
 
 export interface paths {
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is signed in, and what they may do */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SessionPerson"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Sign in */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SignIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SessionPerson"];
+                    };
+                };
+            };
+        };
+        /** Sign out */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Be available for calls, or not */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CallsTaken"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fuses/{fuseId}/backtests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Backtests of a fuse */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BacktestList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Put a period's leads through a fuse; nothing leaves */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fuseId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BacktestToRun"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BacktestBegun"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backtests/{backtestId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A backtest, whole */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    backtestId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BacktestDetail"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backtests/{backtestId}/leads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The leads behind a number of a backtest */
+        get: {
+            parameters: {
+                query?: {
+                    side?: string;
+                    mark?: string;
+                    page?: number;
+                };
+                header?: never;
+                path: {
+                    backtestId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BacktestLeadList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backtests/{backtestId}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    backtestId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Calls that go on now */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CallList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calls/{callId}/hang-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hang all its phones up */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    callId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/ring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ring my phone, then theirs */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lines from form to phone, cut ones first; of a form, a fuse or a connection where one is named */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    form?: string;
+                    fuse?: string;
+                    connection?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LineList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the mend that is suggested for something that changed on a form, or say that it is right as it is */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DriftToMend"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DriftMended"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/in/{formKey}": {
         parameters: {
             query?: never;
@@ -144,778 +633,6 @@ export interface paths {
         };
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/told/{sourceKey}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * A network's signed notice of a submission
-         * @description Signed by the Standard Webhooks scheme. Answers 202 once the notice is on disk; the answers are fetched after that.
-         */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    sourceKey: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/receive/{connectionId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * A service's signed notice
-         * @description Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature.
-         */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    connectionId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/session": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Who is signed in, and what they may do */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SessionPerson"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Sign in */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["SignIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SessionPerson"];
-                    };
-                };
-            };
-        };
-        /** Sign out */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/session/calls": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Be available for calls, or not */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["CallsTaken"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/watch": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Leads in the air */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["WatchPage"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/watch/today": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Today against a usual day */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["WatchToday"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/frame": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Counts for the frame */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FrameCounts"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calls": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Calls that go on now */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CallList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/calls/{callId}/hang-up": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Hang all its phones up */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    callId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/{leadId}/ring": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Ring my phone, then theirs */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    leadId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/merge": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** They are one person */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MergeChoice"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RegroupMade"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/{leadId}/split": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Some of its submissions are another person's */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    leadId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["SplitChoice"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RegroupMade"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/regroups/{regroupId}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take a merge or a split back */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    regroupId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RegroupMade"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/hold": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** What of a form waits for approval */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["HoldToSet"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/opt-in": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Double opt-in: the letter, or none */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["OptInToSet"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/source-kinds": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The ways in that there are, each with its guide */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["KindList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/connections/consent": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Begin connecting a network: where its consent page is */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ConsentToAsk"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ConsentPlace"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Leads, newest asking first */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                    q?: string;
-                    state?: string;
-                    form?: string;
-                    source?: string;
-                    owner?: string;
-                    tag?: string;
-                    tests?: string;
-                    since?: string;
-                    until?: string;
-                    field?: string;
-                    is?: string;
-                    sort?: string;
-                    page?: number;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LeadList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /**
-         * Add a lead: by hand, or with an API key
-         * @description Authorization: Bearer with an API key, or a signed-in person's cookie. Answers 202 with a receipt once it is on disk; the lead is there milliseconds later. Idempotent by `id` or by the Idempotency-Key header: the same id with the same fields has one effect, with other fields it updates. Without an id, the same fields within ten minutes are one submission.
-         */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["LeadToAdd"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LeadReceipt"];
-                    };
-                };
-            };
-        };
         delete?: never;
         options?: never;
         head?: never;
@@ -1215,7 +932,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["BurnWhole"];
+                        "application/json": components["schemas"]["BurnDetail"];
                     };
                 };
             };
@@ -1462,151 +1179,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/fuses/{fuseId}/backtests": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Backtests of a fuse */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    fuseId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BacktestList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Put a period's leads through a fuse; nothing leaves */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    fuseId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["BacktestToRun"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BacktestBegun"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/backtests/{backtestId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A backtest, whole */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    backtestId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BacktestWhole"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/backtests/{backtestId}/leads": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The leads behind a number of a backtest */
-        get: {
-            parameters: {
-                query?: {
-                    side?: string;
-                    mark?: string;
-                    page?: number;
-                };
-                header?: never;
-                path: {
-                    backtestId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BacktestLeadList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/backtests/{backtestId}/cancel": {
+    "/api/leads/merge": {
         parameters: {
             query?: never;
             header?: never;
@@ -1615,13 +1188,216 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stop it */
+        /** They are one person */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MergeChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RegroupMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Some of its submissions are another person's */
         post: {
             parameters: {
                 query?: never;
                 header?: never;
                 path: {
-                    backtestId: string;
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SplitChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RegroupMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/regroups/{regroupId}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a merge or a split back */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    regroupId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RegroupMade"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** What of a form waits for approval */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["HoldToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/opt-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Double opt-in: the letter, or none */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OptInToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/receive/{connectionId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A service's signed notice
+         * @description Signed by the Standard Webhooks scheme: webhook-id, webhook-timestamp, webhook-signature.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    connectionId: string;
                 };
                 cookie?: never;
             };
@@ -1642,48 +1418,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/lines": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Lines from form to phone, cut ones first; of a form, a fuse or a connection where one is named */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                    form?: string;
-                    fuse?: string;
-                    connection?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LineList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/drift": {
+    "/told/{sourceKey}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1692,30 +1427,27 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make the mend that is suggested for something that changed on a form, or say that it is right as it is */
+        /**
+         * A network's signed notice of a submission
+         * @description Signed by the Standard Webhooks scheme. Answers 202 once the notice is on disk; the answers are fetched after that.
+         */
         post: {
             parameters: {
                 query?: never;
                 header?: never;
                 path: {
-                    formId: string;
+                    sourceKey: string;
                 };
                 cookie?: never;
             };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["DriftToMend"];
-                };
-            };
+            requestBody?: never;
             responses: {
-                /** @description OK */
-                200: {
+                /** @description Accepted */
+                202: {
                     headers: {
                         [name: string]: unknown;
                     };
-                    content: {
-                        "application/json": components["schemas"]["DriftMended"];
-                    };
+                    content?: never;
                 };
             };
         };
@@ -1725,19 +1457,17 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/leads/choices": {
+    "/api/source-kinds": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** What a list of leads can be narrowed to */
+        /** The ways in that there are, each with its guide */
         get: {
             parameters: {
-                query?: {
-                    client?: string;
-                };
+                query?: never;
                 header?: never;
                 path?: never;
                 cookie?: never;
@@ -1750,7 +1480,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["LeadChoices"];
+                        "application/json": components["schemas"]["KindList"];
                     };
                 };
             };
@@ -1763,14 +1493,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/leads/export": {
+    "/api/connections/consent": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Writes it. */
+        get?: never;
+        put?: never;
+        /** Begin connecting a network: where its consent page is */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ConsentToAsk"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConsentPlace"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Leads, newest asking first */
         get: {
             parameters: {
                 query?: {
@@ -1787,8 +1557,7 @@ export interface paths {
                     field?: string;
                     is?: string;
                     sort?: string;
-                    format?: string;
-                    columns?: string;
+                    page?: number;
                 };
                 header?: never;
                 path?: never;
@@ -1801,1155 +1570,29 @@ export interface paths {
                     headers: {
                         [name: string]: unknown;
                     };
-                    content?: never;
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/change": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Tag many, or give them to somebody */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["LeadsToChange"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
                     content: {
-                        "application/json": components["schemas"]["LeadsChanged"];
+                        "application/json": components["schemas"]["LeadList"];
                     };
                 };
             };
         };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/views": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Keep a search and filter by name */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ViewToKeep"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["OwnedView"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/views/{viewId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Forget a kept view */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    viewId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/{leadId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A lead with its story */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    leadId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LeadWhole"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/{leadId}/touch": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Mark that you reached out */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    leadId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["TouchMade"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/{leadId}/texts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Write them a text */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    leadId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["TextToWrite"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/text-size": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** How a text would be cut for the air, as it is billed */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["TextToWrite"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["TextSize"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/{leadId}/email-works": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
         put?: never;
         /**
-         * Letters to their address may be tried again
-         * @description After a letter came back, nothing automatic is written to that address until somebody says so, or they give another.
+         * Add a lead: by hand, or with an API key
+         * @description Authorization: Bearer with an API key, or a signed-in person's cookie. Answers 202 with a receipt once it is on disk; the lead is there milliseconds later. Idempotent by `id` or by the Idempotency-Key header: the same id with the same fields has one effect, with other fields it updates. Without an id, the same fields within ten minutes are one submission.
          */
         post: {
             parameters: {
                 query?: never;
                 header?: never;
-                path: {
-                    leadId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/{leadId}/opt-out": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** They want no texts */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    leadId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/{leadId}/take": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Say: mine */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    leadId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/{leadId}/release": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Give it back */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    leadId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/leads/by-link/{token}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The lead that a link in a post names */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    token: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LeadRow"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Files that letters can bring */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LibraryList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Put a file in: its bytes are the body */
-        post: {
-            parameters: {
-                query?: {
-                    client?: string;
-                    name?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LibraryRow"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/library/{libraryFileId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The file itself */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    libraryFileId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        /** Take it out; refused while an armed fuse brings it */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    libraryFileId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tray": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Messages from nobody we know, newest first */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["TrayList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tray/{messageId}/give": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Say whose it is: it joins their story, and their fuses hear of it */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    messageId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MessageGiven"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tray/{messageId}/dismiss": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** It is nobody's */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    messageId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/clients/{clientId}/hours": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Hours, holidays and limits */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    clientId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ClientHoursTold"];
-                    };
-                };
-            };
-        };
-        /** Set them, for whatever comes due from now on */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    clientId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ClientHours"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ClientHoursTold"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/conflicts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Leads that may be one person */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ConflictList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/conflicts/{conflictId}/apart": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** They are two people */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    conflictId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/lead-fields": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Lead fields: everybody's and the client's own */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LeadFieldList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Make a field of the client's own */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
                 path?: never;
                 cookie?: never;
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["LeadFieldToSet"];
+                    "application/json": components["schemas"]["LeadToAdd"];
                 };
             };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LeadFieldRow"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/lead-fields/{key}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Its label, choices, and what later answers do */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    key: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["LeadFieldToSet"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/map": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A form's map, with suggestions and samples */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MapWhole"];
-                    };
-                };
-            };
-        };
-        /** Confirm where its fields go; what waits is released in order */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MapToConfirm"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ConfirmedVersion"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/map/try": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What each row gives for each sample */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MapToTry"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["TriedMap"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/map/from/{otherId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The map of a similar form, for this one's fields */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                    otherId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FieldMap"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/reprocess/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** What processing earlier submissions again through a map would change */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MapToTry"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ReprocessPreview"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/reprocess": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Process earlier submissions again through the newest map; lights no fuse */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
             responses: {
                 /** @description Accepted */
                 202: {
@@ -2957,7 +1600,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["ReprocessingLine"];
+                        "application/json": components["schemas"]["LeadReceipt"];
                     };
                 };
             };
@@ -2968,55 +1611,18 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/forms/{formId}/reprocess/cancel": {
+    "/api/watch": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
-        /** Stop it where it is */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pen": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Submissions that wait for approval, or were refused */
+        /** Leads in the air */
         get: {
             parameters: {
                 query?: {
                     client?: string;
-                    refused?: boolean;
                 };
                 header?: never;
                 path?: never;
@@ -3030,7 +1636,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["PenList"];
+                        "application/json": components["schemas"]["WatchPage"];
                     };
                 };
             };
@@ -3043,99 +1649,18 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pen/approve": {
+    "/api/watch/today": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
-        /** Let them become leads, and light what they light */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PenChoice"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PenDone"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pen/refuse": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Refuse them, with a reason; they are kept, and can be approved after all */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PenChoice"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PenDone"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/do-not-contact": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Addresses that nobody may write to or ring */
+        /** Today against a usual day */
         get: {
             parameters: {
                 query?: {
                     client?: string;
-                    q?: string;
                 };
                 header?: never;
                 path?: never;
@@ -3149,13 +1674,89 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["UnwantedList"];
+                        "application/json": components["schemas"]["WatchToday"];
                     };
                 };
             };
         };
         put?: never;
-        /** Put addresses on it: one a line, or a whole CSV */
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Counts for the frame */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FrameCounts"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** API keys */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ApiKeyList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Make a key; it is told this once */
         post: {
             parameters: {
                 query?: never;
@@ -3165,300 +1766,44 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["UnwantedToAdd"];
+                    "application/json": components["schemas"]["ApiKeyToMake"];
                 };
             };
             responses: {
-                /** @description OK */
-                200: {
+                /** @description Created */
+                201: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["UnwantedAdded"];
+                        "application/json": components["schemas"]["MadeApiKey"];
                     };
                 };
             };
         };
-        /** Take an address off it */
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/keys/{keyId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Revoke a key: refused from now on */
         delete: {
             parameters: {
-                query: {
-                    client: string;
-                    value: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tests/addresses": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Where my own tests go */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MyTestAddresses"];
-                    };
-                };
-            };
-        };
-        /** Say where my own tests go */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MyTestAddresses"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MyTestAddresses"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tests": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** How many test leads there are */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["TestCount"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/tests/sweep": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take all test leads away, here and, where a service can, out there */
-        post: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Swept"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sources": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Sources with their forms */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SourceList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Connect a source that needs no consent */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["SourceToMake"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MadeSource"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sources/{sourceId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A source, whole */
-        get: {
-            parameters: {
                 query?: never;
                 header?: never;
                 path: {
-                    sourceId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SourceWhole"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sources/{sourceId}/refresh": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Look at the network now: its access, its forms and their fields */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    sourceId: string;
+                    keyId: string;
                 };
                 cookie?: never;
             };
@@ -3473,521 +1818,6 @@ export interface paths {
                 };
             };
         };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sources/{sourceId}/places": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The pages or ad accounts that can be chosen */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    sourceId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PlaceList"];
-                    };
-                };
-            };
-        };
-        /** Choose pages or ad accounts; none means all */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    sourceId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PlacesToChoose"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sources/{sourceId}/key": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The key to paste at the sender */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    sourceId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SourceSecret"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** A new key; the old one is refused from now on */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    sourceId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SourceSecret"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Forms, by name */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FormList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Make a form of a website, a form tool or a hook */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["FormToMake"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MadeForm"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A form: its fields, its map, what came */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FormWhole"];
-                    };
-                };
-            };
-        };
-        /** Its name, thank-you address and page */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["FormSettings"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/choose": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Choose a form that was found at a network */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/pause": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Keep what it sends and do nothing with it */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/resume": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Act again, on what was kept too, in order */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/read-again": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Read unreadable and stuck submissions again */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ReadAgain"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/picks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Pick fields from JSON by path */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PicksToSet"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/proof": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** How senders prove themselves; answers the new secret once */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ProofToSet"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MadeProof"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/test-lead": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Send a test lead with made-up values: down the real line, or to my own addresses alone */
-        post: {
-            parameters: {
-                query?: {
-                    onlyMe?: boolean;
-                };
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MadeTestLead"];
-                    };
-                };
-            };
-        };
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4583,6 +2413,426 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/do-not-contact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Addresses that nobody may write to or ring */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    q?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["UnwantedList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Put addresses on it: one a line, or a whole CSV */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["UnwantedToAdd"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["UnwantedAdded"];
+                    };
+                };
+            };
+        };
+        /** Take an address off it */
+        delete: {
+            parameters: {
+                query: {
+                    client: string;
+                    value: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A form's line: its joints, its cuts now and before, what changed about its fields */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LineDetail"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/line/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look again now: the network, the thank-you address, every service on the line */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LineDetail"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/line/rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say that a form is meant to rest: it raises no alarm until it receives again */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RestToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The source's own list beside what is here, day by day */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SideBySide"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Compare now, up to thirty days back; what is missing is fetched */
+        post: {
+            parameters: {
+                query?: {
+                    days?: number;
+                };
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Compared"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/delays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How long submissions were under way at the network and with us: percentiles of thirty days */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DelayList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the line was proved lately, joint by joint, and whether it proves itself */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProofList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Prove it: send a marked test lead and follow it down the line */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProofToBegin"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProofTold"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/proofs/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Let it prove itself: after each mend, or daily; to my own addresses only */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProofPlanToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries": {
         parameters: {
             query?: never;
@@ -4598,7 +2848,10 @@ export interface paths {
                     Client?: string;
                     /** @description Through which. */
                     Connection?: string;
-                    /** @description `stuck` (tried, and to be tried again), `waiting`, `failed`, `taken`, or `struck` (withdrawn by rule). */
+                    /**
+                     * @description `stuck` (tried, and to be tried again), `waiting`, `failed`, `taken`, or
+                     *         `cancelled` (withdrawn by rule).
+                     */
                     State?: string;
                     /** @description For whom: `lead`, `team` or `systems`. */
                     Lane?: string;
@@ -4662,7 +2915,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["DeliveryWhole"];
+                        "application/json": components["schemas"]["DeliveryDetail"];
                     };
                 };
             };
@@ -4829,866 +3082,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sheets": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Files that fuses fill, row by row */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SheetList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sheets/file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** One of them, as CSV, XLSX or NDJSON */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                    name?: string;
-                    format?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/nightly-files": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Files that go out every night */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NightlyList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Send one every night */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["NightlyToMake"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NightlyRow"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/nightly-files/{fileId}/now": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Send it now */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    fileId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NightlyRow"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/nightly-files/{fileId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Send it no more */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    fileId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/design": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The form as it is being built, and what is still missing */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DesignWhole"];
-                    };
-                };
-            };
-        };
-        /** Save the draft */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["DesignToSave"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DesignWhole"];
-                    };
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/publish": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Publish the draft; refused while something is missing */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DesignWhole"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/copy": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Make a copy of a form that is built here */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MadeForm"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/pictures": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Keep a picture for the opening: PNG, JPEG, GIF or WebP, at most 512 KB, as the body */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["KeptPicture"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/keys": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** API keys */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ApiKeyList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Make a key; it is told this once */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ApiKeyToMake"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MadeApiKey"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/keys/{keyId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Revoke a key: refused from now on */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    keyId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Imports, newest first */
-        get: {
-            parameters: {
-                query?: {
-                    client?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImportList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Upload a CSV or XLSX as the body, at most 256 MB; nothing is imported yet */
-        post: {
-            parameters: {
-                query?: {
-                    client?: string;
-                    name?: string;
-                    source?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MadeImport"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{importId}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** An import: how it is read, what it would do, or how far it is */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    importId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImportWhole"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{importId}/reading": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Say how it is to be read */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    importId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ReadingToSet"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{importId}/start": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Import it */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    importId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ImportToStart"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{importId}/cancel": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Stop it; what was imported stays until it is undone */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    importId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{importId}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take out again what it made */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    importId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/imports/{importId}/bad-rows.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The rows that could not be imported, each with its reason */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    importId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sources/{sourceId}/daily-file": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Where the daily file is picked up */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    sourceId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DailyFilePlan"];
-                    };
-                };
-            };
-        };
-        /** Say where; with the source's key as the bearer token it is fetched every morning */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    sourceId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["DailyFileToSet"];
-                };
-            };
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
-        /** Pick up today's file now */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    sourceId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MadeImport"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/fuses": {
         parameters: {
             query?: never;
@@ -5776,7 +3169,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["FuseWhole"];
+                        "application/json": components["schemas"]["FuseDetail"];
                     };
                 };
             };
@@ -5819,7 +3212,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["FuseWhole"];
+                        "application/json": components["schemas"]["FuseDetail"];
                     };
                 };
             };
@@ -5843,7 +3236,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["FuseWhole"];
+                        "application/json": components["schemas"]["FuseDetail"];
                     };
                 };
             };
@@ -5920,7 +3313,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["FuseWhole"];
+                        "application/json": components["schemas"]["FuseDetail"];
                     };
                 };
             };
@@ -5958,7 +3351,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["FuseWhole"];
+                        "application/json": components["schemas"]["FuseDetail"];
                     };
                 };
             };
@@ -6018,7 +3411,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stop a burn: what waits for lead and team is struck, and it hears no more */
+        /** Stop a burn: what waits for lead and team is cancelled, and it hears no more */
         post: {
             parameters: {
                 query?: never;
@@ -6399,14 +3792,78 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/words": {
+    "/api/clients/{clientId}/hours": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Words ready for use */
+        /** Hours, holidays and limits */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    clientId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ClientHoursTold"];
+                    };
+                };
+            };
+        };
+        /** Set them, for whatever comes due from now on */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    clientId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ClientHours"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ClientHoursTold"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Imports, newest first */
         get: {
             parameters: {
                 query?: {
@@ -6424,13 +3881,451 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["ReadyWordsList"];
+                        "application/json": components["schemas"]["ImportList"];
                     };
                 };
             };
         };
         put?: never;
-        /** Keep words, or a new version of some */
+        /** Upload a CSV or XLSX as the body, at most 256 MB; nothing is imported yet */
+        post: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    name?: string;
+                    source?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeImport"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An import: how it is read, what it would do, or how far it is */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImportDetail"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say how it is to be read */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ReadingToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Import it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ImportToStart"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop it; what was imported stays until it is undone */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take out again what it made */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{importId}/bad-rows.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rows that could not be imported, each with its reason */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    importId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/daily-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the daily file is picked up */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DailyFilePlan"];
+                    };
+                };
+            };
+        };
+        /** Say where; with the source's key as the bearer token it is fetched every morning */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DailyFileToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        /** Pick up today's file now */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeImport"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a list of leads can be narrowed to */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadChoices"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Writes it. */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    q?: string;
+                    state?: string;
+                    form?: string;
+                    source?: string;
+                    owner?: string;
+                    tag?: string;
+                    tests?: string;
+                    since?: string;
+                    until?: string;
+                    field?: string;
+                    is?: string;
+                    sort?: string;
+                    format?: string;
+                    columns?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tag many, or give them to somebody */
         post: {
             parameters: {
                 query?: never;
@@ -6440,7 +4335,7 @@ export interface paths {
             };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["ReadyWordsToKeep"];
+                    "application/json": components["schemas"]["LeadsToChange"];
                 };
             };
             responses: {
@@ -6450,8 +4345,981 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["ReadyWordsRow"];
+                        "application/json": components["schemas"]["LeadsChanged"];
                     };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a search and filter by name */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ViewToKeep"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OwnedView"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/views/{viewId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget a kept view */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    viewId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A lead with its story */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadDetail"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/touch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark that you reached out */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TouchMade"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/texts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write them a text */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TextToWrite"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/text-size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a text would be cut for the air, as it is billed */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TextToWrite"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TextSize"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/email-works": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Letters to their address may be tried again
+         * @description After a letter came back, nothing automatic is written to that address until somebody says so, or they give another.
+         */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/opt-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** They want no texts */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say: mine */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/{leadId}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give it back */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    leadId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/leads/by-link/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lead that a link in a post names */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    token: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadRow"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files that letters can bring */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LibraryList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Put a file in: its bytes are the body */
+        post: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    name?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LibraryRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{libraryFileId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file itself */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    libraryFileId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        /** Take it out; refused while an armed fuse brings it */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    libraryFileId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lead-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lead fields: everybody's and the client's own */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadFieldList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Make a field of the client's own */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LeadFieldToSet"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LeadFieldRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lead-fields/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Its label, choices, and what later answers do */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LeadFieldToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A form's map, with suggestions and samples */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MapDetail"];
+                    };
+                };
+            };
+        };
+        /** Confirm where its fields go; what waits is released in order */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MapToConfirm"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConfirmedVersion"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/map/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What each row gives for each sample */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MapToTry"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TriedMap"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/map/from/{otherId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The map of a similar form, for this one's fields */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                    otherId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FieldMap"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/reprocess/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What processing earlier submissions again through a map would change */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MapToTry"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReprocessPreview"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/reprocess": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Process earlier submissions again through the newest map; lights no fuse */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReprocessingLine"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/reprocess/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop it where it is */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conflicts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Leads that may be one person */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ConflictList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conflicts/{conflictId}/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** They are two people */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    conflictId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
                 };
             };
         };
@@ -6531,14 +5399,14 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/forms/{formId}/line": {
+    "/api/forms/{formId}/design": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** A form's line: its joints, its cuts now and before, what changed about its fields */
+        /** The form as it is being built, and what is still missing */
         get: {
             parameters: {
                 query?: never;
@@ -6556,12 +5424,38 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["LineWhole"];
+                        "application/json": components["schemas"]["DesignDetail"];
                     };
                 };
             };
         };
-        put?: never;
+        /** Save the draft */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DesignToSave"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DesignDetail"];
+                    };
+                };
+            };
+        };
         post?: never;
         delete?: never;
         options?: never;
@@ -6569,7 +5463,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/forms/{formId}/line/look": {
+    "/api/forms/{formId}/publish": {
         parameters: {
             query?: never;
             header?: never;
@@ -6578,7 +5472,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Look again now: the network, the thank-you address, every service on the line */
+        /** Publish the draft; refused while something is missing */
         post: {
             parameters: {
                 query?: never;
@@ -6596,7 +5490,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["LineWhole"];
+                        "application/json": components["schemas"]["DesignDetail"];
                     };
                 };
             };
@@ -6607,7 +5501,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/forms/{formId}/line/rest": {
+    "/api/forms/{formId}/copy": {
         parameters: {
             query?: never;
             header?: never;
@@ -6615,8 +5509,9 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Say that a form is meant to rest: it raises no alarm until it receives again */
-        put: {
+        put?: never;
+        /** Make a copy of a form that is built here */
+        post: {
             parameters: {
                 query?: never;
                 header?: never;
@@ -6625,9 +5520,749 @@ export interface paths {
                 };
                 cookie?: never;
             };
+            requestBody?: never;
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeForm"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a picture for the opening: PNG, JPEG, GIF or WebP, at most 512 KB, as the body */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KeptPicture"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Submissions that wait for approval, or were refused */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    refused?: boolean;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PenList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pen/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let them become leads, and light what they light */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
             requestBody: {
                 content: {
-                    "application/json": components["schemas"]["RestToSet"];
+                    "application/json": components["schemas"]["PenChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PenDone"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pen/refuse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Refuse them, with a reason; they are kept, and can be approved after all */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PenChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PenDone"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Words ready for use */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadyWordsList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Keep words, or a new version of some */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ReadyWordsToKeep"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadyWordsRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tray": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Messages from nobody we know, newest first */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TrayList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tray/{messageId}/give": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say whose it is: it joins their story, and their fuses hear of it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    messageId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MessageGiven"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tray/{messageId}/dismiss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It is nobody's */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    messageId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files that fuses fill, row by row */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SheetList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One of them, as CSV, XLSX or NDJSON */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                    name?: string;
+                    format?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nightly-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files that go out every night */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NightlyList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Send one every night */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["NightlyToMake"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NightlyRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nightly-files/{fileId}/now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send it now */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fileId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NightlyRow"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nightly-files/{fileId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Send it no more */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    fileId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sources with their forms */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Connect a source that needs no consent */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["SourceToMake"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeSource"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A source, whole */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceDetail"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/refresh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look at the network now: its access, its forms and their fields */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{sourceId}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pages or ad accounts that can be chosen */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PlaceList"];
+                    };
+                };
+            };
+        };
+        /** Choose pages or ad accounts; none means all */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PlacesToChoose"];
                 };
             };
             responses: {
@@ -6647,14 +6282,14 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sources/{sourceId}/compared": {
+    "/api/sources/{sourceId}/key": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The source's own list beside what is here, day by day */
+        /** The key to paste at the sender */
         get: {
             parameters: {
                 query?: never;
@@ -6672,12 +6307,158 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["SideBySide"];
+                        "application/json": components["schemas"]["SourceSecret"];
                     };
                 };
             };
         };
         put?: never;
+        /** A new key; the old one is refused from now on */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    sourceId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SourceSecret"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Forms, by name */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FormList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Make a form of a website, a form tool or a hook */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FormToMake"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeForm"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A form: its fields, its map, what came */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FormDetail"];
+                    };
+                };
+            };
+        };
+        /** Its name, thank-you address and page */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FormSettings"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
         post?: never;
         delete?: never;
         options?: never;
@@ -6685,7 +6466,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sources/{sourceId}/compare": {
+    "/api/forms/{formId}/choose": {
         parameters: {
             query?: never;
             header?: never;
@@ -6694,27 +6475,255 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Compare now, up to thirty days back; what is missing is fetched */
+        /** Choose a form that was found at a network */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what it sends and do nothing with it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Act again, on what was kept too, in order */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/read-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read unreadable and stuck submissions again */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ReadAgain"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/picks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Pick fields from JSON by path */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PicksToSet"];
+                };
+            };
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How senders prove themselves; answers the new secret once */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    formId: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProofToSet"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MadeProof"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forms/{formId}/test-lead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a test lead with made-up values: down the real line, or to my own addresses alone */
         post: {
             parameters: {
                 query?: {
-                    days?: number;
+                    onlyMe?: boolean;
                 };
                 header?: never;
                 path: {
-                    sourceId: string;
+                    formId: string;
                 };
                 cookie?: never;
             };
             requestBody?: never;
             responses: {
-                /** @description OK */
-                200: {
+                /** @description Accepted */
+                202: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["Compared"];
+                        "application/json": components["schemas"]["MadeTestLead"];
                     };
                 };
             };
@@ -6725,21 +6734,19 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sources/{sourceId}/delays": {
+    "/api/tests/addresses": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** How long submissions were under way at the network and with us: percentiles of thirty days */
+        /** Where my own tests go */
         get: {
             parameters: {
                 query?: never;
                 header?: never;
-                path: {
-                    sourceId: string;
-                };
+                path?: never;
                 cookie?: never;
             };
             requestBody?: never;
@@ -6750,7 +6757,69 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["DelayList"];
+                        "application/json": components["schemas"]["MyTestAddresses"];
+                    };
+                };
+            };
+        };
+        /** Say where my own tests go */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MyTestAddresses"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MyTestAddresses"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many test leads there are */
+        get: {
+            parameters: {
+                query?: {
+                    client?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TestCount"];
                     };
                 };
             };
@@ -6763,71 +6832,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/forms/{formId}/proofs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** How the line was proved lately, joint by joint, and whether it proves itself */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ProofList"];
-                    };
-                };
-            };
-        };
-        put?: never;
-        /** Prove it: send a marked test lead and follow it down the line */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ProofToBegin"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ProofTold"];
-                    };
-                };
-            };
-        };
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/forms/{formId}/proofs/plan": {
+    "/api/tests/sweep": {
         parameters: {
             query?: never;
             header?: never;
@@ -6835,32 +6840,30 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Let it prove itself: after each mend, or daily; to my own addresses only */
-        put: {
+        put?: never;
+        /** Take all test leads away, here and, where a service can, out there */
+        post: {
             parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    formId: string;
+                query?: {
+                    client?: string;
                 };
+                header?: never;
+                path?: never;
                 cookie?: never;
             };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ProofPlanToSet"];
-                };
-            };
+            requestBody?: never;
             responses: {
-                /** @description No Content */
-                204: {
+                /** @description OK */
+                200: {
                     headers: {
                         [name: string]: unknown;
                     };
-                    content?: never;
+                    content: {
+                        "application/json": components["schemas"]["Swept"];
+                    };
                 };
             };
         };
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -6946,94 +6949,6 @@ export interface components {
             client: null | string;
             name: null | string;
         };
-        /** @description Somebody who works for the client. */
-        AroundColleague: {
-            /** Format: uuid */
-            id: string;
-            name: string;
-            /** @description Reaches out for this client. */
-            rep: boolean;
-        };
-        /** @description A connection that steps can go through. */
-        AroundConnection: {
-            /** Format: uuid */
-            id: string;
-            kind: string;
-            name: string;
-            /** @description Why nothing goes through it now, or `null`. */
-            fault: null | string;
-        };
-        /** @description A kind of event, as the sheet offers it. */
-        AroundEvent: {
-            key: string;
-            sentence: string;
-            details: components["schemas"]["EventDetail"][];
-            lights: boolean;
-            stops: boolean;
-            enters: boolean;
-            timed: boolean;
-        };
-        /** @description A fact that rules can ask about, and how; a lead field also in words. */
-        AroundField: {
-            /** @description A lead field's key, or the path of another fact. */
-            key: string;
-            label: string;
-            choices: string[];
-            type: components["schemas"]["FactType"];
-            /** @description How it can be compared, the usual way first. */
-            ops: components["schemas"]["RuleOp"][];
-        };
-        /** @description A file that letters can bring. */
-        AroundFile: {
-            /** Format: uuid */
-            id: string;
-            name: string;
-            /**
-             * Format: int32
-             * @description In bytes.
-             */
-            size: number;
-        };
-        /** @description A filter of words. */
-        AroundFilter: {
-            name: string;
-            example: string;
-            makes: string;
-        };
-        /** @description A form that can light a fuse. */
-        AroundForm: {
-            key: string;
-            name: string;
-            source: string;
-            /** @description It is chosen and in use. */
-            receives: boolean;
-        };
-        /** @description Another fuse of the client. */
-        AroundFuse: {
-            /** Format: uuid */
-            id: string;
-            name: string;
-            armed: boolean;
-        };
-        /** @description A kind of step, as the sheet offers it. */
-        AroundStepKind: {
-            key: string;
-            label: string;
-            lane: components["schemas"]["Lane"];
-            service: null | string;
-            settings: components["schemas"]["StepSetting"][];
-            results: string[];
-            resultsFrom: null | string;
-        };
-        /** @description Words ready for use, newest version. */
-        AroundWords: {
-            key: string;
-            name: string;
-            /** Format: int32 */
-            version: number;
-            words: string;
-            subject: null | string;
-        };
         /**
          * @description How one attempt at a delivery ended.
          * @enum {unknown}
@@ -7043,6 +6958,18 @@ export interface components {
         BacktestBegun: {
             /** Format: uuid */
             id: string;
+        };
+        /** @description A backtest, whole. */
+        BacktestDetail: {
+            row: components["schemas"]["BacktestRow"];
+            told: null | components["schemas"]["BacktestTold"];
+            definition: components["schemas"]["FuseDefinition"];
+            besideDefinition: null | components["schemas"]["FuseDefinition"];
+            /** Format: double */
+            segmentPrice: null | number;
+            currency: string;
+            /** @description The sheet it was made from is what the fuse is now. */
+            same: boolean;
         };
         /** @description The leads behind a number. */
         BacktestLeadList: {
@@ -7134,18 +7061,6 @@ export interface components {
              */
             segmentPrice: null | number;
         };
-        /** @description A backtest, whole. */
-        BacktestWhole: {
-            row: components["schemas"]["BacktestRow"];
-            told: null | components["schemas"]["BacktestTold"];
-            definition: components["schemas"]["FuseDefinition"];
-            besideDefinition: null | components["schemas"]["FuseDefinition"];
-            /** Format: double */
-            segmentPrice: null | number;
-            currency: string;
-            /** @description The sheet it was made from is what the fuse is now. */
-            same: boolean;
-        };
         /** @description A part of a fuse with one condition for entering, and a clock of its own. */
         Band: {
             /** @description Unique in the fuse; stays the same across versions. */
@@ -7184,7 +7099,10 @@ export interface components {
             only?: null | {
                 [key: string]: string[];
             };
-            /** @description The step after which there is silence, or that failed (any, where it is left out); the band that ended. */
+            /**
+             * @description The step after which there is silence, or that failed (any, where it is left out); the band that
+             *                 ended.
+             */
             of?: null | string;
             /**
              * Format: int32
@@ -7216,6 +7134,22 @@ export interface components {
             failed: number;
             bands: components["schemas"]["EnteredCount"][];
             steps: components["schemas"]["StepCount"][];
+        };
+        /** @description A burn, step by step. */
+        BurnDetail: {
+            row: components["schemas"]["BurnRow"];
+            zone: string;
+            /** @description When the person asked. */
+            submittedAt: components["schemas"]["Instant"];
+            /** @description An event may still change it. */
+            hears: boolean;
+            /** @description Its fuse can be lit again. */
+            armed: boolean;
+            reply: null | components["schemas"]["BurnReply"];
+            steps: components["schemas"]["BurnStepTold"][];
+            /** @description Bands that are entered unless they write back before. */
+            silences: components["schemas"]["LeadBurnSilence"][];
+            moments: components["schemas"]["BurnMoment"][];
         };
         /** @description Something decided or done in a burn. */
         BurnMoment: {
@@ -7265,13 +7199,16 @@ export interface components {
             /** Format: int32 */
             failed: number;
             /** Format: int32 */
-            struck: number;
+            cancelled: number;
             /** @description Why it is held for a person. */
             held: null | string;
             /** @description Why it stopped last. */
             stop: null | string;
             nextAt: null | components["schemas"]["Instant"];
-            /** @description Why it is set aside: deciding for it failed, and it does nothing until it is run again. */
+            /**
+             * @description Why it is set aside: deciding for it failed, and it does nothing until it is run
+             *         again.
+             */
             setAside: null | string;
         };
         /** @description How many were moved. */
@@ -7319,7 +7256,10 @@ export interface components {
         BurnTick: {
             /** @description When. */
             at: components["schemas"]["Instant"];
-            /** @description What: `acknowledged`, `team`, `text`, `delivered`, `taken`, `touched`. */
+            /**
+             * @description What: `acknowledged`, `team`, `text`, `delivered`, `taken`,
+             *         `touched`.
+             */
             kind: string;
         };
         /** @description A burn that would go on by another version. */
@@ -7333,22 +7273,6 @@ export interface components {
             fromVersion: number;
             /** @description What that does to it; none where it goes on as it is. */
             changes: components["schemas"]["MoveChange"][];
-        };
-        /** @description A burn, step by step. */
-        BurnWhole: {
-            row: components["schemas"]["BurnRow"];
-            zone: string;
-            /** @description When the person asked. */
-            submittedAt: components["schemas"]["Instant"];
-            /** @description An event may still change it. */
-            hears: boolean;
-            /** @description Its fuse can be lit again. */
-            armed: boolean;
-            reply: null | components["schemas"]["BurnReply"];
-            steps: components["schemas"]["BurnStepTold"][];
-            /** @description Bands that are entered unless they write back before. */
-            silences: components["schemas"]["LeadBurnSilence"][];
-            moments: components["schemas"]["BurnMoment"][];
         };
         /** @description Calls that go on. */
         CallList: {
@@ -7702,6 +7626,94 @@ export interface components {
          * @enum {unknown}
          */
         ContactKind: "email" | "phone";
+        /** @description Somebody who works for the client. */
+        ContextColleague: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /** @description Reaches out for this client. */
+            rep: boolean;
+        };
+        /** @description A connection that steps can go through. */
+        ContextConnection: {
+            /** Format: uuid */
+            id: string;
+            kind: string;
+            name: string;
+            /** @description Why nothing goes through it now, or `null`. */
+            fault: null | string;
+        };
+        /** @description A kind of event, as the sheet offers it. */
+        ContextEvent: {
+            key: string;
+            sentence: string;
+            details: components["schemas"]["EventDetail"][];
+            lights: boolean;
+            stops: boolean;
+            enters: boolean;
+            timed: boolean;
+        };
+        /** @description A fact that rules can ask about, and how; a lead field also in words. */
+        ContextField: {
+            /** @description A lead field's key, or the path of another fact. */
+            key: string;
+            label: string;
+            choices: string[];
+            type: components["schemas"]["FactType"];
+            /** @description How it can be compared, the usual way first. */
+            ops: components["schemas"]["RuleOp"][];
+        };
+        /** @description A file that letters can bring. */
+        ContextFile: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            /**
+             * Format: int32
+             * @description In bytes.
+             */
+            size: number;
+        };
+        /** @description A filter of words. */
+        ContextFilter: {
+            name: string;
+            example: string;
+            makes: string;
+        };
+        /** @description A form that can light a fuse. */
+        ContextForm: {
+            key: string;
+            name: string;
+            source: string;
+            /** @description It is chosen and in use. */
+            receives: boolean;
+        };
+        /** @description Another fuse of the client. */
+        ContextFuse: {
+            /** Format: uuid */
+            id: string;
+            name: string;
+            armed: boolean;
+        };
+        /** @description A kind of step, as the sheet offers it. */
+        ContextStepKind: {
+            key: string;
+            label: string;
+            lane: components["schemas"]["Lane"];
+            service: null | string;
+            settings: components["schemas"]["StepSetting"][];
+            results: string[];
+            resultsFrom: null | string;
+        };
+        /** @description Words ready for use, newest version. */
+        ContextWords: {
+            key: string;
+            name: string;
+            /** Format: int32 */
+            version: number;
+            words: string;
+            subject: null | string;
+        };
         /** @description A cut that was or is. */
         CutPast: {
             joint: components["schemas"]["JointKind"];
@@ -7738,7 +7750,10 @@ export interface components {
          * @enum {unknown}
          */
         DateOrder: "year-month-day" | "day-month-year" | "month-day-year";
-        /** @description How long what came in the last thirty days was under way: filled in → we knew, and we knew → the first thing went out. */
+        /**
+         * @description How long what came in the last thirty days was under way: filled in → we knew, and we knew → the first thing went
+         *     out.
+         */
         DelayFigures: {
             /**
              * Format: uuid
@@ -7772,7 +7787,8 @@ export interface components {
             taken: number;
             /**
              * Format: int32
-             * @description Meant, but not to be sent again: still waiting, withdrawn by rule, or what the lead has had already.
+             * @description Meant, but not to be sent again: still waiting, withdrawn by rule, or what the lead has had
+             *         already.
              */
             leftOut: number;
         };
@@ -7795,6 +7811,19 @@ export interface components {
             reason: string;
             exchanges: components["schemas"]["Exchange"][];
         };
+        /** @description A delivery with all that is kept of it. */
+        DeliveryDetail: {
+            row: components["schemas"]["DeliveryRow"];
+            /** @description The idempotency key that the service sees. */
+            key: string;
+            /** @description The service's own id for what it took. */
+            reference: null | string;
+            /** @description What it was to send, filled in. */
+            settings: {
+                [key: string]: string;
+            };
+            attempts: components["schemas"]["DeliveryAttemptTold"][];
+        };
         /** @description What a list of deliveries is narrowed to. All that is left out narrows nothing. */
         DeliveryFilter: {
             /** @description By its key. */
@@ -7804,7 +7833,10 @@ export interface components {
              * @description Through which.
              */
             connection?: null | string;
-            /** @description `stuck` (tried, and to be tried again), `waiting`, `failed`, `taken`, or `struck` (withdrawn by rule). */
+            /**
+             * @description `stuck` (tried, and to be tried again), `waiting`, `failed`, `taken`, or
+             *         `cancelled` (withdrawn by rule).
+             */
             state?: null | string;
             /** @description For whom: `lead`, `team` or `systems`. */
             lane?: null | string;
@@ -7866,19 +7898,22 @@ export interface components {
          * @description Where a delivery stands.
          * @enum {unknown}
          */
-        DeliveryStatus: "due" | "sending" | "done" | "failed" | "struck";
-        /** @description A delivery with all that is kept of it. */
-        DeliveryWhole: {
-            row: components["schemas"]["DeliveryRow"];
-            /** @description The idempotency key that the service sees. */
-            key: string;
-            /** @description The service's own id for what it took. */
-            reference: null | string;
-            /** @description What it was to send, filled in. */
-            settings: {
-                [key: string]: string;
-            };
-            attempts: components["schemas"]["DeliveryAttemptTold"][];
+        DeliveryStatus: "due" | "sending" | "done" | "failed" | "cancelled";
+        /** @description A form that is being built. */
+        DesignDetail: {
+            /** Format: uuid */
+            formId: string;
+            name: string;
+            draft: components["schemas"]["FormDesign"];
+            publishedAt: null | components["schemas"]["Instant"];
+            /** @description The draft is not what is published. */
+            changed: boolean;
+            faults: components["schemas"]["DesignFault"][];
+            /** @description What hidden fields can track. */
+            tracked: string[];
+            standard: string[];
+            /** @description The draft as HTML. */
+            preview: string;
         };
         /** @description Something missing, and where. */
         DesignFault: {
@@ -7902,22 +7937,6 @@ export interface components {
         /** @description The draft as it is now. */
         DesignToSave: {
             draft: null | components["schemas"]["FormDesign"];
-        };
-        /** @description A form that is being built. */
-        DesignWhole: {
-            /** Format: uuid */
-            formId: string;
-            name: string;
-            draft: components["schemas"]["FormDesign"];
-            publishedAt: null | components["schemas"]["Instant"];
-            /** @description The draft is not what is published. */
-            changed: boolean;
-            faults: components["schemas"]["DesignFault"][];
-            /** @description What hidden fields can track. */
-            tracked: string[];
-            standard: string[];
-            /** @description The draft as HTML. */
-            preview: string;
         };
         /** @description Whom the team's steps went to. */
         DeskTold: {
@@ -7993,11 +8012,17 @@ export interface components {
             after: number;
             /** @description For DriftKind.Renamed: its new name. */
             newField?: null | string;
-            /** @description For DriftKind.Fresh: the lead field it seems to go to; for DriftKind.Choices, nothing. */
+            /**
+             * @description For DriftKind.Fresh: the lead field it seems to go to; for
+             *                 DriftKind.Choices, nothing.
+             */
             suggested?: null | string;
             /** @description For DriftKind.Choices: the answers that are new. */
             values?: null | string[];
-            /** @description The form does not send it under the name that the map knows: what comes without it is better kept until that is mended. A field that people leave empty is none. */
+            /**
+             * @description The form does not send it under the name that the map knows: what comes without it is better kept until that is
+             *     mended. A field that people leave empty is none.
+             */
             lost?: boolean;
         };
         /**
@@ -8022,7 +8047,10 @@ export interface components {
         DriftToMend: {
             /** @description Of the finding. */
             key: null | string;
-            /** @description It is as it is to be: do nothing, and say nothing of it again. Else the suggested mend is made. */
+            /**
+             * @description It is as it is to be: do nothing, and say nothing of it again. Else the suggested mend is
+             *         made.
+             */
             accept: boolean;
         };
         /** @description A message as it would go out. */
@@ -8118,11 +8146,14 @@ export interface components {
         EntryKind: "always" | "when" | "otherwise" | "on" | "silence" | "failed" | "end";
         /** @description A detail of an event by which a fuse can pick. */
         EventDetail: {
-            /** @description As in IReadOnlyDictionary&lt;string, string&gt; Happening.Details. */
+            /** @description As in IReadOnlyDictionary&lt;string, string&gt; LeadEvent.Details. */
             key: string;
             /** @description As read in a sentence. */
             label: string;
-            /** @description The values there are, where they are fixed; else the client's forms, tags, stages and so on. */
+            /**
+             * @description The values there are, where they are fixed; else the client's forms, tags, stages and so
+             *                 on.
+             */
             values?: null | string[];
         };
         /** @description One thing that was said to a service, and what it said back. */
@@ -8172,7 +8203,10 @@ export interface components {
         /** @description Form field → lead field, for one version of one form's map. */
         FieldMap: {
             rows: components["schemas"]["MapRow"][];
-            /** @description How the form's people write dates and numbers (BCP 47); `null` for the client's own country's way. */
+            /**
+             * @description How the form's people write dates and numbers (BCP 47); `null` for the client's own
+             *                 country's way.
+             */
             locale?: null | string;
         };
         /** @description One column of a file. */
@@ -8184,7 +8218,10 @@ export interface components {
             index: number;
             /** @description As written, or `column 3` where the file has no headers. */
             header: string;
-            /** @description Where its values go: a lead field's key; `id` is the row's own id, `sent_at` when the person asked; `null` leaves it out. */
+            /**
+             * @description Where its values go: a lead field's key; `id` is the row's own id, `sent_at` when
+             *                 the person asked; `null` leaves it out.
+             */
             leadField: null | string;
             /** @description Why it was suggested so. */
             because: null | string;
@@ -8237,6 +8274,32 @@ export interface components {
             hosts: string[];
             /** @description On the button. */
             sendWords: string;
+        };
+        /** @description A form, whole. */
+        FormDetail: {
+            form: components["schemas"]["FormRow"];
+            fields: components["schemas"]["FormFieldRow"][];
+            /** Format: int32 */
+            mapVersion: null | number;
+            confirmedBy: null | string;
+            confirmedAt: null | components["schemas"]["Instant"];
+            mapByItsMaker: boolean;
+            postTo: string;
+            pieces: components["schemas"]["FormPieces"];
+            thankYouUrl: null | string;
+            pageUrl: null | string;
+            proofKind: null | string;
+            proofUser: null | string;
+            picks: components["schemas"]["Pick"][];
+            figures: components["schemas"]["FormFigures"];
+            news: components["schemas"]["FormNews"][];
+            takesPosts: boolean;
+            samples: components["schemas"]["FormSample"][];
+            hold: components["schemas"]["HoldRule"];
+            optIn: null | components["schemas"]["OptInLetter"];
+            means: {
+                [key: string]: string;
+            };
         };
         /** @description An ending. */
         FormEnding: {
@@ -8342,7 +8405,8 @@ export interface components {
             days: number[];
             /**
              * Format: double
-             * @description How long its submissions were under way before we had them: the median of the last twenty that told; `null` where the sender tells no time.
+             * @description How long its submissions were under way before we had them: the median of the last twenty
+             *         that told; `null` where the sender tells no time.
              */
             lateSeconds: null | number;
             /**
@@ -8404,32 +8468,6 @@ export interface components {
             name: null | string;
             /** @description Built here, rather than one that is there already. */
             built: boolean;
-        };
-        /** @description A form, whole. */
-        FormWhole: {
-            form: components["schemas"]["FormRow"];
-            fields: components["schemas"]["FormFieldRow"][];
-            /** Format: int32 */
-            mapVersion: null | number;
-            confirmedBy: null | string;
-            confirmedAt: null | components["schemas"]["Instant"];
-            mapByItsMaker: boolean;
-            postTo: string;
-            pieces: components["schemas"]["FormPieces"];
-            thankYouUrl: null | string;
-            pageUrl: null | string;
-            proofKind: null | string;
-            proofUser: null | string;
-            picks: components["schemas"]["Pick"][];
-            figures: components["schemas"]["FormFigures"];
-            news: components["schemas"]["FormNews"][];
-            takesPosts: boolean;
-            samples: components["schemas"]["FormSample"][];
-            hold: components["schemas"]["HoldRule"];
-            optIn: null | components["schemas"]["OptInLetter"];
-            means: {
-                [key: string]: string;
-            };
         };
         /** @description Something found about a form at its network. */
         FoundLine: {
@@ -8495,28 +8533,6 @@ export interface components {
             tray: number;
             now: components["schemas"]["Instant"];
         };
-        /** @description Everything a fuse of a client can refer to. Channels and people are `null` when the chat could not be asked just now. */
-        FuseAround: {
-            forms: components["schemas"]["AroundForm"][];
-            fields: components["schemas"]["AroundField"][];
-            channels: null | components["schemas"]["ConnectionTarget"][];
-            people: null | components["schemas"]["ConnectionTarget"][];
-            services: string[];
-            kinds: components["schemas"]["AroundStepKind"][];
-            sendHours: string;
-            zone: string;
-            facts: components["schemas"]["AroundField"][];
-            events: components["schemas"]["AroundEvent"][];
-            colleagues: components["schemas"]["AroundColleague"][];
-            fuses: components["schemas"]["AroundFuse"][];
-            words: components["schemas"]["AroundWords"][];
-            filters: components["schemas"]["AroundFilter"][];
-            stages: string[];
-            tags: string[];
-            sources: string[];
-            connections: components["schemas"]["AroundConnection"][];
-            files: components["schemas"]["AroundFile"][];
-        };
         /** @description An armed fuse that can be lit by hand. */
         FuseChoice: {
             /** Format: uuid */
@@ -8532,6 +8548,31 @@ export interface components {
             /** @description The definition of the other. */
             to: components["schemas"]["FuseDefinition"];
             differences: components["schemas"]["FuseDifference"][];
+        };
+        /**
+         * @description Everything a fuse of a client can refer to. Channels and people are `null` when the chat could not be asked
+         *     just now.
+         */
+        FuseContext: {
+            forms: components["schemas"]["ContextForm"][];
+            fields: components["schemas"]["ContextField"][];
+            channels: null | components["schemas"]["ConnectionTarget"][];
+            people: null | components["schemas"]["ConnectionTarget"][];
+            services: string[];
+            kinds: components["schemas"]["ContextStepKind"][];
+            sendHours: string;
+            zone: string;
+            facts: components["schemas"]["ContextField"][];
+            events: components["schemas"]["ContextEvent"][];
+            colleagues: components["schemas"]["ContextColleague"][];
+            fuses: components["schemas"]["ContextFuse"][];
+            words: components["schemas"]["ContextWords"][];
+            filters: components["schemas"]["ContextFilter"][];
+            stages: string[];
+            tags: string[];
+            sources: string[];
+            connections: components["schemas"]["ContextConnection"][];
+            files: components["schemas"]["ContextFile"][];
         };
         /**
          * @description A fuse as data: what lights it, what happens then, and what stops it. Stored and exchanged as JSON
@@ -8571,6 +8612,29 @@ export interface components {
             /** @description Its bands, in the order they are read. */
             bands: components["schemas"]["Band"][];
         };
+        /** @description A fuse, whole: what the run sheet draws. */
+        FuseDetail: {
+            fuse: components["schemas"]["FuseRow"];
+            /** @description The draft, or the armed version where there is none. */
+            definition: components["schemas"]["FuseDefinition"];
+            armed: null | components["schemas"]["FuseDefinition"];
+            /**
+             * Format: int32
+             * @description To be sent back when saving.
+             */
+            revision: number;
+            armedAt: null | components["schemas"]["Instant"];
+            armedBy: null | string;
+            draftBy: null | string;
+            draftAt: null | components["schemas"]["Instant"];
+            /** @description What keeps it from being armed, and what is worth a look. */
+            faults: components["schemas"]["FuseFault"][];
+            /** @description From its content. */
+            proposedName: string;
+            counts: components["schemas"]["BandCount"][];
+            /** @description What its rules, words and steps can refer to. */
+            around: components["schemas"]["FuseContext"];
+        };
         /** @description How two versions of a fuse differ in one place. */
         FuseDifference: {
             /** @description In which band; `null` for the fuse itself. */
@@ -8579,7 +8643,10 @@ export interface components {
             stepId: null | string;
             /** @description The place in words: `“Text them”`. */
             where: string;
-            /** @description What of it: `words`, `when it is done`; `null` where it is there only in one of them. */
+            /**
+             * @description What of it: `words`, `when it is done`; `null` where it is there only in one of
+             *                 them.
+             */
             what: null | string;
             /** @description As it was; `null` where it was not there. */
             before: null | string;
@@ -8607,8 +8674,8 @@ export interface components {
             about?: string;
         };
         /**
-         * @description What can be wrong with a fuse. What decides by a fault decides by its code and what it is about, never by its sentence,
-         *     which may be worded anew.
+         * @description What can be wrong with a fuse. What decides by a fault decides by its code and what it is about, never by its
+         *     sentence, which may be worded anew.
          * @enum {unknown}
          */
         FuseFaultCode: "fuse-without-name" | "fuse-name-too-long" | "age-limit" | "hears-too-long" | "relight-days" | "no-band" | "too-many-bands" | "too-many-steps" | "id" | "nothing-lights" | "too-many-lights" | "lit-by-no-form" | "form-gone" | "match-without-rule" | "change-without-field" | "clock-without-hour" | "weekday" | "days-from-date" | "date-without-field" | "hour-without-rule" | "event" | "event-detail" | "stage-gone" | "band-without-name" | "band-empty" | "otherwise-alone" | "band-without-rule" | "choice-not-offered" | "silence-after-nothing" | "silence-length" | "failure-of-nothing" | "follows-nothing" | "too-many-rules" | "rule" | "result-gone" | "field-gone" | "value-not-choice" | "step-without-name" | "step-time" | "step-hours" | "step-kind" | "instead-gone" | "no-connection" | "connection-open" | "connection-gone" | "connection-fails" | "column-demanded" | "column-gone" | "no-column" | "setting-missing" | "copy-address" | "to-nobody" | "block-unfilled" | "file-gone" | "tag" | "link" | "target-gone" | "phone-written" | "email-written" | "picture" | "colleague-gone" | "choices-not-text" | "too-many-choices" | "choices-unsaid" | "words" | "unfilled" | "body" | "waits-for-itself" | "stands-for-itself" | "texted-twice" | "never-lit" | "never-entered" | "never-entered-as-lit" | "never-done" | "nothing-leads-to" | "no-choice-offered" | "choice-gone" | "same-rules" | "values-not-taken";
@@ -8704,29 +8771,6 @@ export interface components {
             /** @description How it differs from the version before it. */
             changes: components["schemas"]["FuseDifference"][];
         };
-        /** @description A fuse, whole: what the run sheet draws. */
-        FuseWhole: {
-            fuse: components["schemas"]["FuseRow"];
-            /** @description The draft, or the armed version where there is none. */
-            definition: components["schemas"]["FuseDefinition"];
-            armed: null | components["schemas"]["FuseDefinition"];
-            /**
-             * Format: int32
-             * @description To be sent back when saving.
-             */
-            revision: number;
-            armedAt: null | components["schemas"]["Instant"];
-            armedBy: null | string;
-            draftBy: null | string;
-            draftAt: null | components["schemas"]["Instant"];
-            /** @description What keeps it from being armed, and what is worth a look. */
-            faults: components["schemas"]["FuseFault"][];
-            /** @description From its content. */
-            proposedName: string;
-            counts: components["schemas"]["BandCount"][];
-            /** @description What its rules, words and steps can refer to. */
-            around: components["schemas"]["FuseAround"];
-        };
         /** @description A submission in the holding pen. */
         HeldRow: {
             /** Format: uuid */
@@ -8784,7 +8828,8 @@ export interface components {
             kind: components["schemas"]["HoldKind"];
             /**
              * Format: int32
-             * @description The score (1–100) from which junk is held; for HoldKind.Junk and HoldKind.Rules.
+             * @description The score (1–100) from which junk is held; for HoldKind.Junk and
+             *                 HoldKind.Rules.
              */
             junkFrom: number;
             when: null | components["schemas"]["RuleSet"];
@@ -8804,6 +8849,15 @@ export interface components {
          * @enum {unknown}
          */
         HoursKind: "send" | "working" | "own" | "none";
+        /** @description An import, whole. */
+        ImportDetail: {
+            import: components["schemas"]["ImportLine"];
+            reading: components["schemas"]["ImportReading"];
+            sheets: string[];
+            leadFields: string[];
+            ofSource: boolean;
+            preview: null | components["schemas"]["ImportPreview"];
+        };
         /** @description An import as a row. */
         ImportLine: {
             /** Format: uuid */
@@ -8897,15 +8951,6 @@ export interface components {
             /** @description The rows light fuses, as submissions do. */
             lights: boolean;
         };
-        /** @description An import, whole. */
-        ImportWhole: {
-            import: components["schemas"]["ImportLine"];
-            reading: components["schemas"]["ImportReading"];
-            sheets: string[];
-            leadFields: string[];
-            ofSource: boolean;
-            preview: null | components["schemas"]["ImportPreview"];
-        };
         /** Format: date-time */
         Instant: string;
         /** @description What a visitor is told after sending. */
@@ -8951,7 +8996,7 @@ export interface components {
         /** @description The kits, and what they are made for. */
         KitList: {
             kits: components["schemas"]["KitRow"][];
-            around: components["schemas"]["FuseAround"];
+            around: components["schemas"]["FuseContext"];
             /** @description The key of the client. */
             client: string;
         };
@@ -8985,21 +9030,6 @@ export interface components {
             value: string;
             unwanted: boolean;
         };
-        /** @description What else is known of a lead. */
-        LeadAround: {
-            /** @description By lead field, with the field's label. */
-            values: components["schemas"]["AnswerLine"][];
-            addresses: components["schemas"]["LeadAddress"][];
-            consents: components["schemas"]["LeadConsent"][];
-            twins: components["schemas"]["LeadTwin"][];
-            regroups: components["schemas"]["LeadRegroup"][];
-            owner: null | string;
-            tags: string[];
-            doNotContactAt: null | components["schemas"]["Instant"];
-            waitsToConfirm: null | components["schemas"]["Instant"];
-            confirmExpiresAt: null | components["schemas"]["Instant"];
-            onlyTo: null | string;
-        };
         /** @description A fuse burning for a lead. */
         LeadBurn: {
             /** Format: uuid */
@@ -9028,7 +9058,7 @@ export interface components {
             band: string;
             until: components["schemas"]["Instant"];
         };
-        /** @description A step of a burn that waits, failed or was struck. */
+        /** @description A step of a burn that waits, failed or was cancelled. */
         LeadBurnStep: {
             stepId: string;
             step: string;
@@ -9058,6 +9088,41 @@ export interface components {
             at: components["schemas"]["Instant"];
             fromAddress: null | string;
             source: string;
+        };
+        /** @description What else is known of a lead. */
+        LeadContext: {
+            /** @description By lead field, with the field's label. */
+            values: components["schemas"]["AnswerLine"][];
+            addresses: components["schemas"]["LeadAddress"][];
+            consents: components["schemas"]["LeadConsent"][];
+            twins: components["schemas"]["LeadTwin"][];
+            regroups: components["schemas"]["LeadRegroup"][];
+            owner: null | string;
+            tags: string[];
+            doNotContactAt: null | components["schemas"]["Instant"];
+            waitsToConfirm: null | components["schemas"]["Instant"];
+            confirmExpiresAt: null | components["schemas"]["Instant"];
+            onlyTo: null | string;
+        };
+        /** @description A lead, whole. */
+        LeadDetail: {
+            lead: components["schemas"]["LeadRow"];
+            clientKey: string;
+            zone: string;
+            zoneBecause: string;
+            stage: string;
+            stages: string[];
+            canText: boolean;
+            cannotTextBecause: null | string;
+            textsOpenAt: null | components["schemas"]["Instant"];
+            heldAt: null | components["schemas"]["Instant"];
+            optedOutAt: null | components["schemas"]["Instant"];
+            emailBouncedAt: null | components["schemas"]["Instant"];
+            emailBouncedBecause: null | string;
+            submissions: components["schemas"]["LeadSubmission"][];
+            story: components["schemas"]["StoryLine"][];
+            burns: components["schemas"]["LeadBurn"][];
+            around: components["schemas"]["LeadContext"];
         };
         /** @description Fields of a client. */
         LeadFieldList: {
@@ -9094,7 +9159,10 @@ export interface components {
             client: null | string;
             /** @description Words that all stand in it somewhere: name, addresses, answers, tags. */
             q: null | string;
-            /** @description `in-the-air`, `late`, `touched`, `unconfirmed`, `do-not-contact` or `conflict`. */
+            /**
+             * @description `in-the-air`, `late`, `touched`, `unconfirmed`, `do-not-contact` or
+             *         `conflict`.
+             */
             state: null | string;
             /**
              * Format: uuid
@@ -9259,11 +9327,17 @@ export interface components {
         LeadToAdd: {
             /** @description The client's key; not needed with an API key, which belongs to one. */
             client: null | string;
-            /** @description By lead field: `full_name` or `first_name` and `last_name`, `email`, `phone`, `company`, `message`, and any field of the client's own. */
+            /**
+             * @description By lead field: `full_name` or `first_name` and `last_name`, `email`,
+             *         `phone`, `company`, `message`, and any field of the client's own.
+             */
             fields: null | {
                 [key: string]: string;
             };
-            /** @description The sender's own id: the same id with the same fields has one effect, with other fields it is an update. */
+            /**
+             * @description The sender's own id: the same id with the same fields has one effect, with other fields it is an
+             *         update.
+             */
             id: null | string;
             sentAt: null | components["schemas"]["Instant"];
             /** @description False keeps it from lighting any fuse; true where it is left out. */
@@ -9279,26 +9353,6 @@ export interface components {
             leadId: string;
             name: string;
             words: string;
-        };
-        /** @description A lead, whole. */
-        LeadWhole: {
-            lead: components["schemas"]["LeadRow"];
-            clientKey: string;
-            zone: string;
-            zoneBecause: string;
-            stage: string;
-            stages: string[];
-            canText: boolean;
-            cannotTextBecause: null | string;
-            textsOpenAt: null | components["schemas"]["Instant"];
-            heldAt: null | components["schemas"]["Instant"];
-            optedOutAt: null | components["schemas"]["Instant"];
-            emailBouncedAt: null | components["schemas"]["Instant"];
-            emailBouncedBecause: null | string;
-            submissions: components["schemas"]["LeadSubmission"][];
-            story: components["schemas"]["StoryLine"][];
-            burns: components["schemas"]["LeadBurn"][];
-            around: components["schemas"]["LeadAround"];
         };
         /**
          * @description Where one phone stands.
@@ -9331,6 +9385,16 @@ export interface components {
             lead: null | string;
             /** @description For the story. */
             because: null | string;
+        };
+        /** @description The line of a form with all that is known about it. */
+        LineDetail: {
+            line: null | components["schemas"]["LineRow"];
+            /** @description How often it has a lead, in a sentence. */
+            habit: null | string;
+            /** @description What has changed about its fields. */
+            drift: components["schemas"]["DriftFinding"][];
+            /** @description Cuts, newest first. */
+            past: components["schemas"]["CutPast"][];
         };
         /** @description Lines. */
         LineList: {
@@ -9372,16 +9436,6 @@ export interface components {
          * @enum {unknown}
          */
         LineState: "cut" | "unproven" | "whole";
-        /** @description The line of a form with all that is known about it. */
-        LineWhole: {
-            line: null | components["schemas"]["LineRow"];
-            /** @description How often it has a lead, in a sentence. */
-            habit: null | string;
-            /** @description What has changed about its fields. */
-            drift: components["schemas"]["DriftFinding"][];
-            /** @description Cuts, newest first. */
-            past: components["schemas"]["CutPast"][];
-        };
         /** @description One entry of a list that a service was asked for: a column, a stage, somebody's name. */
         ListItem: {
             /** @description By the service. */
@@ -9413,7 +9467,10 @@ export interface components {
         LitBy: {
             /** @description A key of EventCatalog. */
             event: string;
-            /** @description By detail of the event: the values that count (`form` → keys of forms). A detail that is not named may be anything. */
+            /**
+             * @description By detail of the event: the values that count (`form` → keys of forms). A detail that is not
+             *                 named may be anything.
+             */
             only?: null | {
                 [key: string]: string[];
             };
@@ -9466,7 +9523,10 @@ export interface components {
         };
         /** @description How a mail server tells us what comes in, and how letters are signed. */
         MailSetup: {
-            /** @description Where it posts each message as it came (message/rfc822), signed by the Standard Webhooks scheme. */
+            /**
+             * @description Where it posts each message as it came (message/rfc822), signed by the Standard Webhooks
+             *         scheme.
+             */
             address: string;
             /** @description It has a secret to sign with. */
             hears: boolean;
@@ -9475,6 +9535,35 @@ export interface components {
             record: null | components["schemas"]["DnsRecord"];
             /** @description What it is to sign with, told once. */
             secret?: null | string;
+        };
+        /** @description A form's map, whole. */
+        MapDetail: {
+            /** Format: uuid */
+            formId: string;
+            form: string;
+            client: string;
+            /**
+             * Format: int32
+             * @description The newest version; 0 where nothing is confirmed.
+             */
+            version: number;
+            confirmed: boolean;
+            map: null | components["schemas"]["FieldMap"];
+            /** @description Whose way of writing dates, numbers and telephone numbers is taken. */
+            country: string;
+            fields: components["schemas"]["MapField"][];
+            leadFields: components["schemas"]["LeadFieldRow"][];
+            samples: components["schemas"]["MapSample"][];
+            similar: components["schemas"]["SimilarForm"][];
+            versions: components["schemas"]["MapVersionLine"][];
+            /** Format: int32 */
+            waiting: number;
+            /**
+             * Format: int32
+             * @description Earlier submissions that became leads.
+             */
+            processed: number;
+            reprocessing: null | components["schemas"]["ReprocessingLine"];
         };
         /** @description A field of a form, and where it seems to go. */
         MapField: {
@@ -9492,7 +9581,10 @@ export interface components {
         MapRow: {
             /** @description The form's own field name; empty for a constant. */
             formField: string;
-            /** @description The lead field's key (`first_name`, `phone`, a custom field's key), or `null` to ignore it. */
+            /**
+             * @description The lead field's key (`first_name`, `phone`, a custom field's key), or `null`
+             *                 to ignore it.
+             */
             leadField: null | string;
             /** @description Further fields joined behind it. */
             with?: null | string[];
@@ -9539,42 +9631,16 @@ export interface components {
             confirmedAt: components["schemas"]["Instant"];
             map: components["schemas"]["FieldMap"];
         };
-        /** @description A form's map, whole. */
-        MapWhole: {
-            /** Format: uuid */
-            formId: string;
-            form: string;
-            client: string;
-            /**
-             * Format: int32
-             * @description The newest version; 0 where nothing is confirmed.
-             */
-            version: number;
-            confirmed: boolean;
-            map: null | components["schemas"]["FieldMap"];
-            /** @description Whose way of writing dates, numbers and telephone numbers is taken. */
-            country: string;
-            fields: components["schemas"]["MapField"][];
-            leadFields: components["schemas"]["LeadFieldRow"][];
-            samples: components["schemas"]["MapSample"][];
-            similar: components["schemas"]["SimilarForm"][];
-            versions: components["schemas"]["MapVersionLine"][];
-            /** Format: int32 */
-            waiting: number;
-            /**
-             * Format: int32
-             * @description Earlier submissions that became leads.
-             */
-            processed: number;
-            reprocessing: null | components["schemas"]["ReprocessingLine"];
-        };
         /** @description What mends a cut, and where. */
         Mend: {
             /** @description What to do. */
             words: string;
             /** @description The kind of place. */
             place: components["schemas"]["MendPlace"];
-            /** @description Which source, form, fuse or connection; a kind of service for one that is to be connected; the form's key for a new fuse. */
+            /**
+             * @description Which source, form, fuse or connection; a kind of service for one that is to be connected; the
+             *                 form's key for a new fuse.
+             */
             id?: null | string;
             /** @description Which step of a fuse. */
             step?: null | string;
@@ -9614,7 +9680,7 @@ export interface components {
          * @description How somebody wrote to us.
          * @enum {unknown}
          */
-        MessageWay: "text" | "letter";
+        MessageWay: "text" | "email";
         /**
          * @description Where a step's time is counted from.
          * @default band
@@ -9814,8 +9880,8 @@ export interface components {
         /** @description One field picked from a JSON body. */
         Pick: {
             /**
-             * @description A JSONPath (RFC 9535) of names, indexes and wildcards: `$.contact.email`, `$['odd name']`,
-             *     `$.items[*].sku`. What several places give is joined with commas.
+             * @description A JSONPath (RFC 9535) of names, indexes and wildcards: `$.contact.email`, `$['odd
+             *                name']`, `$.items[*].sku`. What several places give is joined with commas.
              */
             path: string;
             /** @description The answer's name. */
@@ -9881,7 +9947,10 @@ export interface components {
             seconds: null | number;
             /** @description What happened there, or why it is not passed. */
             words: string;
-            /** @description Where the time up to here went: `press` (asking for the test), `network` or `us`; a service's name for what it took. */
+            /**
+             * @description Where the time up to here went: `press` (asking for the test), `network` or `us`;
+             *         a service's name for what it took.
+             */
             whose: string;
         };
         /** @description How a line can be proved, and was. */
@@ -10285,6 +10354,26 @@ export interface components {
              */
             shared: number;
         };
+        /** @description A source, whole. */
+        SourceDetail: {
+            source: components["schemas"]["SourceRow"];
+            card: components["schemas"]["SourceKindCard"];
+            /** Format: uuid */
+            connectionId: null | string;
+            account: null | string;
+            accessFault: null | string;
+            permissions: components["schemas"]["PermissionGiven"][];
+            places: components["schemas"]["ChosenPlace"][];
+            /** @description Where its sender is to send, where it sends to the source. */
+            sendTo: null | string;
+            /** @description It has a key to be pasted at its sender. */
+            hasKey: boolean;
+            /** @description All its forms, those not chosen too. */
+            all: components["schemas"]["FormRow"][];
+            found: components["schemas"]["FoundLine"][];
+            refused: components["schemas"]["RefusalLine"][];
+            notices: components["schemas"]["NoticeLine"][];
+        };
         /** @description A kind of source as it is shown to who chooses one. */
         SourceKindCard: {
             /** @description As in `sources.kind`. */
@@ -10340,26 +10429,6 @@ export interface components {
             kind: null | string;
             name: null | string;
         };
-        /** @description A source, whole. */
-        SourceWhole: {
-            source: components["schemas"]["SourceRow"];
-            card: components["schemas"]["SourceKindCard"];
-            /** Format: uuid */
-            connectionId: null | string;
-            account: null | string;
-            accessFault: null | string;
-            permissions: components["schemas"]["PermissionGiven"][];
-            places: components["schemas"]["ChosenPlace"][];
-            /** @description Where its sender is to send, where it sends to the source. */
-            sendTo: null | string;
-            /** @description It has a key to be pasted at its sender. */
-            hasKey: boolean;
-            /** @description All its forms, those not chosen too. */
-            all: components["schemas"]["FormRow"][];
-            found: components["schemas"]["FoundLine"][];
-            refused: components["schemas"]["RefusalLine"][];
-            notices: components["schemas"]["NoticeLine"][];
-        };
         /** @description Percentiles of a span, in seconds. */
         SpanFigures: {
             /**
@@ -10395,7 +10464,10 @@ export interface components {
             when?: null | components["schemas"]["RuleSet"];
             hours?: null | components["schemas"]["StepHours"];
             onFailure?: null | components["schemas"]["StepFailure"];
-            /** @description What they may answer with, in words; numbered from 1 where the words say `{{ choices }}`. */
+            /**
+             * @description What they may answer with, in words; numbered from 1 where the words say `{{ choices
+             *                 }}`.
+             */
             choices?: null | string[];
             ready?: null | components["schemas"]["ReadyWordsUsed"];
         };
@@ -10414,7 +10486,7 @@ export interface components {
             /** Format: int32 */
             failed: number;
             /** Format: int32 */
-            struck: number;
+            cancelled: number;
         };
         /** @description What becomes of a step that could not be delivered. */
         StepFailure: {
@@ -10424,7 +10496,10 @@ export interface components {
             next?: components["schemas"]["FailureThen"];
             /** @description For FailureThen.Tell: whom; `owner` or a person's id. */
             person?: null | string;
-            /** @description For FailureThen.Instead: the step of the same band that takes its place, and is done only then. */
+            /**
+             * @description For FailureThen.Instead: the step of the same band that takes its place, and is
+             *                 done only then.
+             */
             step?: null | string;
         };
         /** @description In which hours a step may go out, on the clock of whom it is for. */
@@ -10440,7 +10515,10 @@ export interface components {
             /** @description For HoursKind.Own: ISO numbers of the days; none means every day. */
             weekdays?: null | number[];
         };
-        /** @description When a step is done: `at once`, `after 10 min`, `next day at 9:30`, `12 working days from submission`. */
+        /**
+         * @description When a step is done: `at once`, `after 10 min`, `next day at 9:30`, `12 working days from
+         *     submission`.
+         */
         StepMoment: {
             /**
              * Format: int32
@@ -10494,7 +10572,7 @@ export interface components {
          * @description Where a step of a burn stands.
          * @enum {unknown}
          */
-        StepStatus: "waiting" | "sent" | "done" | "failed" | "struck";
+        StepStatus: "waiting" | "sent" | "done" | "failed" | "cancelled";
         /** @description How many leads a step came to. */
         StepTold: {
             id: string;
@@ -10513,9 +10591,9 @@ export interface components {
             waited: number;
             /**
              * Format: int32
-             * @description It was struck.
+             * @description It was cancelled.
              */
-            struck: number;
+            cancelled: number;
             /**
              * Format: int32
              * @description It had nothing left to say, or nobody to carry it.
@@ -10544,7 +10622,10 @@ export interface components {
             results: {
                 [key: string]: string;
             };
-            /** @description The first thing that was said, as a command to paste; `null` where it was not said over HTTP. */
+            /**
+             * @description The first thing that was said, as a command to paste; `null` where it was not said over
+             *         HTTP.
+             */
             curl: null | string;
             /** Format: uuid */
             connectionId: string;
@@ -10564,7 +10645,7 @@ export interface components {
          * @description What can happen in a lead's story. Written to the database and the API in kebab case.
          * @enum {unknown}
          */
-        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-struck" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "burn-set-aside" | "burn-run-again" | "opted-in" | "noticed" | "outcome-noted" | "record-moved" | "rang" | "ringing" | "ring-passed" | "talking" | "call-ended" | "bounced" | "answered";
+        StoryKind: "submitted" | "acknowledged" | "submission-edited" | "lead-made" | "lead-matched" | "lead-conflict" | "fields-changed" | "approved" | "consented" | "opt-in-asked" | "opt-in-confirmed" | "opt-in-expired" | "do-not-contact" | "merged" | "split" | "regroup-undone" | "reprocessed" | "tagged" | "owner-changed" | "answer-unread" | "fuse-lit" | "fuse-not-relit" | "band-lit" | "band-passed" | "step-waits" | "step-sent" | "step-done" | "text-delivered" | "step-retries" | "step-failed" | "step-cancelled" | "burn-stopped" | "burn-ended" | "taken" | "released" | "touched" | "text-written" | "replied" | "visited" | "imported" | "opted-out" | "stage-reached" | "field-set" | "reply-read" | "fuse-not-lit" | "step-instead" | "step-replayed" | "burn-held" | "burn-let-go" | "burn-moved" | "burn-set-aside" | "burn-run-again" | "opted-in" | "noticed" | "outcome-noted" | "record-moved" | "rang" | "ringing" | "ring-passed" | "talking" | "call-ended" | "bounced" | "answered";
         /** @description One line of a lead's story. */
         StoryLine: {
             /** Format: int64 */
@@ -10795,7 +10876,10 @@ export interface components {
             linesDown: components["schemas"]["LineRow"][];
             /** @description Lines that were mended and are still to be proved, the latest first. */
             linesMended: components["schemas"]["MendedRow"][];
-            /** @description Connections that something is wrong with, or that soon run out; the nearest to it first. */
+            /**
+             * @description Connections that something is wrong with, or that soon run out; the nearest to it
+             *         first.
+             */
             accesses: components["schemas"]["AccessAilment"][];
             /**
              * Format: int32
@@ -10837,7 +10921,8 @@ export interface components {
             withinTarget: null | number;
             /**
              * Format: double
-             * @description In minor units; `null` where nothing was spent, or several currencies are shown.
+             * @description In minor units; `null` where nothing was spent, or several currencies are
+             *         shown.
              */
             costPerLead: null | number;
             currency: null | string;
@@ -10854,7 +10939,10 @@ export interface components {
         };
         /** @description Words as a lead would get them. */
         WordsPreview: {
-            /** @description With the fields put in; `null` where the words cannot be read or there is no lead. */
+            /**
+             * @description With the fields put in; `null` where the words cannot be read or there is no
+             *         lead.
+             */
             rendered: null | string;
             fault: null | string;
             size: null | components["schemas"]["TextSize"];

@@ -1,5 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { placeOf } from "./burnScale";
+import { latenessOf } from "./lateness";
 import { secondsBetween, span } from "./time";
 
 export type Tick = { at: string; kind: string };
@@ -14,8 +15,8 @@ type BurnLineProps = {
   height?: number;
 };
 
-const above = new Set(["text", "letter", "delivered", "touched"]);
-const words: Record<string, string> = { team: "team", text: "text", letter: "letter", rung: "rung", taken: "taken", touched: "touched" };
+const above = new Set(["text", "email", "delivered", "touched"]);
+const words: Record<string, string> = { team: "team", text: "text", email: "email", rung: "rung", taken: "taken", touched: "touched" };
 const percent = (place: number) => `${(place * 100).toFixed(2)}%`;
 
 /**
@@ -24,10 +25,9 @@ const percent = (place: number) => `${(place * 100).toFixed(2)}%`;
  */
 export function BurnLine({ askedAt, targetAt, touchedAt, ticks, now, takenBy, height = 48 }: BurnLineProps) {
   const target = secondsBetween(askedAt, targetAt);
-  const burnt = secondsBetween(askedAt, touchedAt ?? now);
+  const { waited: burnt, late } = latenessOf({ askedAt, targetAt, firstTouchAt: touchedAt }, now);
   const head = placeOf(burnt, target);
   const mark = placeOf(target, target);
-  const late = burnt > target;
   const done = Boolean(touchedAt);
   const body = done ? "verdigris" : late ? "slate" : "sulphur";
   const middle = height / 2;

@@ -1,4 +1,5 @@
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
 using Microsoft.AspNetCore.Identity;
 
 namespace LitFuse.Server.Features.Accounts;

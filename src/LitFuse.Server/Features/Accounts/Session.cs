@@ -1,4 +1,6 @@
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Identity;
@@ -117,7 +119,7 @@ public static class Session
         CancellationToken stop
     )
     {
-        var me = Access.UserId(http.User)!.Value;
+        var me = ClientAccess.UserId(http.User)!.Value;
         await db
             .Users.Where(u => u.Id == me)
             .ExecuteUpdateAsync(u => u.SetProperty(x => x.TakesCalls, taken.Takes), stop);

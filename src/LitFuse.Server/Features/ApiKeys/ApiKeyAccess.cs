@@ -1,7 +1,8 @@
 using System.Security.Cryptography;
 using System.Text;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 

@@ -1,7 +1,6 @@
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -98,7 +97,7 @@ public static class ApiKeysEndpoints
             Name = name,
             Start = key[..(ApiKeyAccess.Prefix.Length + 4)],
             Hash = ApiKeyAccess.HashOf(key),
-            MadeBy = Access.UserId(http.User)!.Value,
+            MadeBy = ClientAccess.UserId(http.User)!.Value,
             MadeAt = time.Now(),
         };
         db.ApiKeys.Add(row);

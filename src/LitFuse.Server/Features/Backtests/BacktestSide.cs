@@ -1,5 +1,7 @@
 using LitFuse.Core.Figures;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
+using LitFuse.Data;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Backtests;
@@ -56,7 +58,7 @@ public sealed class BacktestSide(CompiledFuse fuse)
                         fuse.LaneOf(s.Step),
                         counts[bits.Sent(i)],
                         counts[bits.StepWaited(i)],
-                        counts[bits.Struck(i)],
+                        counts[bits.Cancelled(i)],
                         counts[bits.Failed(i)]
                     )
             );

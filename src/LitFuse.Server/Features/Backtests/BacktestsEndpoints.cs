@@ -1,10 +1,11 @@
 using System.Globalization;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -53,7 +54,7 @@ public sealed record BacktestList(IReadOnlyList<BacktestRow> Backtests);
 
 /// <summary>A backtest, whole.</summary>
 /// <param name="Same">The sheet it was made from is what the fuse is now.</param>
-public sealed record BacktestWhole(
+public sealed record BacktestDetail(
     BacktestRow Row,
     BacktestTold? Told,
     FuseDefinition Definition,
@@ -151,22 +152,16 @@ public static class BacktestsEndpoints
         }
         catch (ArgumentException e)
         {
-            return Problems.Bad(
-                "definition",
-                $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where."
-            );
+            return Problems.Bad("definition", DryRun.CannotRun(e));
         }
 
-        if (
-            await db.Backtests.CountAsync(b => b.ClientId == fuse.ClientId && b.Status == BacktestStatus.Running, stop)
-            >= MostUnderWay
-        )
+        var underWay = db.Backtests.Where(b => b.ClientId == fuse.ClientId && b.Status == BacktestStatus.Running);
+        if (await underWay.CountAsync(stop) >= MostUnderWay)
             return Problems.NotNow.Because(
                 $"{MostUnderWay} backtests of this client are under way already. Wait for one, or cancel it."
             );
-        var zone = DateTimeZoneProviders.Tzdb[
-            await db.Clients.Where(c => c.Id == fuse.ClientId).Select(c => c.Zone).SingleAsync(stop)
-        ];
+        var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == fuse.ClientId, stop);
+        var zone = client.DateTimeZone();
         var armed =
             fuse.State == FuseState.Armed
                 ? await db.FuseVersions.AsNoTracking().SingleOrDefaultAsync(v => v.Id == fuse.ArmedVersionId, stop)
@@ -182,9 +177,20 @@ public static class BacktestsEndpoints
             Since = zone.AtStartOfDay(since).ToInstant(),
             Until = zone.AtStartOfDay(until.PlusDays(1)).ToInstant(),
             SegmentPrice = run.SegmentPrice,
-            MadeBy = Access.UserId(http.User)!.Value,
+            MadeBy = ClientAccess.UserId(http.User)!.Value,
             MadeAt = time.Now(),
         };
+        await SweepAsync(db, fuseId, stop);
+        db.Backtests.Add(job);
+        await db.SaveAndNotifyAsync(stop);
+        await db.WakeAsync("backtests", stop);
+        signals.Backtests.Pulse();
+        return TypedResults.Accepted($"/api/backtests/{job.Id}", new BacktestBegun(job.Id));
+    }
+
+    // The oldest make room for the new one.
+    private static async Task SweepAsync(AppDb db, Guid fuseId, CancellationToken stop)
+    {
         var old = await db
             .Backtests.Where(b => b.FuseId == fuseId && b.Status != BacktestStatus.Running)
             .OrderByDescending(b => b.MadeAt)
@@ -192,11 +198,6 @@ public static class BacktestsEndpoints
             .Select(b => b.Id)
             .ToListAsync(stop);
         await db.Backtests.Where(b => old.Contains(b.Id)).ExecuteDeleteAsync(stop);
-        db.Backtests.Add(job);
-        await db.SaveAndTellAsync(stop);
-        await db.WakeAsync("backtests", stop);
-        signals.Backtests.Pulse();
-        return TypedResults.Accepted($"/api/backtests/{job.Id}", new BacktestBegun(job.Id));
     }
 
     private static async Task<Results<Ok<BacktestList>, ProblemHttpResult>> ListAsync(
@@ -216,7 +217,7 @@ public static class BacktestsEndpoints
             )
             : Problems.No("fuse");
 
-    private static async Task<Results<Ok<BacktestWhole>, ProblemHttpResult>> GetAsync(
+    private static async Task<Results<Ok<BacktestDetail>, ProblemHttpResult>> GetAsync(
         Guid backtestId,
         AppDb db,
         CancellationToken stop
@@ -237,7 +238,7 @@ public static class BacktestsEndpoints
                 .SingleAsync(stop);
         var currency = await db.Clients.Where(c => c.Id == job.ClientId).Select(c => c.Currency).SingleAsync(stop);
         return TypedResults.Ok(
-            new BacktestWhole(
+            new BacktestDetail(
                 row,
                 job.Told,
                 job.Definition,
@@ -273,38 +274,9 @@ public static class BacktestsEndpoints
         };
         if (definition is null)
             return Problems.Bad("side", "A side is this, beside (where there is one) or truth.");
-        var rows = db.BacktestLeads.Where(l => l.BacktestId == backtestId);
-        if (mark.StartsWith("messages:", StringComparison.Ordinal))
-        {
-            if (!int.TryParse(mark[9..], CultureInfo.InvariantCulture, out var count))
-                return Problems.Bad("mark", "Say how many messages: messages:2.");
-            var more = count >= BacktestSide.MostTold;
-            rows = side switch
-            {
-                "this" => rows.Where(l => more ? l.ToLead >= count : l.ToLead == count),
-                "beside" => rows.Where(l => more ? l.BesideToLead >= count : l.BesideToLead == count),
-                _ => rows.Where(l => more ? l.TruthToLead >= count : l.TruthToLead == count),
-            };
-        }
-        else if (mark != "all")
-        {
-            if (BitOf(CompiledFuse.From(definition, catalog), mark) is not { } bit)
-                return Problems.Bad("mark", $"Nothing is counted as “{mark}”.");
-            var wanted = bit.Set ? 1 : 0;
-            var found = side switch
-            {
-                "this" => db.BacktestLeads.FromSql(
-                    $"select * from backtest_leads where backtest_id = {backtestId} and get_bit(marks, {bit.Bit}) = {wanted}"
-                ),
-                "beside" => db.BacktestLeads.FromSql(
-                    $"select * from backtest_leads where backtest_id = {backtestId} and get_bit(beside_marks, {bit.Bit}) = {wanted}"
-                ),
-                _ => db.BacktestLeads.FromSql(
-                    $"select * from backtest_leads where backtest_id = {backtestId} and get_bit(truth_marks, {bit.Bit}) = {wanted}"
-                ),
-            };
-            rows = found;
-        }
+        var (rows, fault) = Marked(db, backtestId, CompiledFuse.From(definition, catalog), side, mark);
+        if (rows is null)
+            return Problems.Bad("mark", fault);
 
         var total = await rows.CountAsync(stop);
         var shown = await rows.AsNoTracking()
@@ -336,6 +308,50 @@ public static class BacktestsEndpoints
         );
     }
 
+    // The leads of a side that have this mark, or what is wrong with it.
+    private static (IQueryable<BacktestLead>? Rows, string Fault) Marked(
+        AppDb db,
+        Guid backtestId,
+        CompiledFuse fuse,
+        string side,
+        string mark
+    )
+    {
+        var rows = db.BacktestLeads.Where(l => l.BacktestId == backtestId);
+        if (mark.StartsWith("messages:", StringComparison.Ordinal))
+        {
+            if (!int.TryParse(mark[9..], CultureInfo.InvariantCulture, out var count))
+                return (null, "Say how many messages: messages:2.");
+            var more = count >= BacktestSide.MostTold;
+            rows = side switch
+            {
+                "this" => rows.Where(l => more ? l.ToLead >= count : l.ToLead == count),
+                "beside" => rows.Where(l => more ? l.BesideToLead >= count : l.BesideToLead == count),
+                _ => rows.Where(l => more ? l.TruthToLead >= count : l.TruthToLead == count),
+            };
+        }
+        else if (mark != "all")
+        {
+            if (BitOf(fuse, mark) is not { } bit)
+                return (null, $"Nothing is counted as “{mark}”.");
+            var wanted = bit.Set ? 1 : 0;
+            rows = side switch
+            {
+                "this" => db.BacktestLeads.FromSql(
+                    $"select * from backtest_leads where backtest_id = {backtestId} and get_bit(marks, {bit.Bit}) = {wanted}"
+                ),
+                "beside" => db.BacktestLeads.FromSql(
+                    $"select * from backtest_leads where backtest_id = {backtestId} and get_bit(beside_marks, {bit.Bit}) = {wanted}"
+                ),
+                _ => db.BacktestLeads.FromSql(
+                    $"select * from backtest_leads where backtest_id = {backtestId} and get_bit(truth_marks, {bit.Bit}) = {wanted}"
+                ),
+            };
+        }
+
+        return (rows, "");
+    }
+
     private static async Task<Results<NoContent, ProblemHttpResult>> CancelAsync(
         Guid backtestId,
         AppDb db,
@@ -354,8 +370,8 @@ public static class BacktestsEndpoints
             );
         if (stopped == 0)
             return Problems.NotNow.Because("It is over already.");
-        db.Tell(job.ClientId, ChangeKind.Backtest, backtestId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(job.ClientId, ChangeKind.Backtest, backtestId);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.NoContent();
     }
 
@@ -374,7 +390,7 @@ public static class BacktestsEndpoints
             "band" when fuse.PlaceOfBand(id) is { } place => (bits.Entered(place), true),
             "step-sent" when fuse.PlaceOfStep(id) is { } place => (bits.Sent(place), true),
             "step-waited" when fuse.PlaceOfStep(id) is { } place => (bits.StepWaited(place), true),
-            "step-struck" when fuse.PlaceOfStep(id) is { } place => (bits.Struck(place), true),
+            "step-cancelled" when fuse.PlaceOfStep(id) is { } place => (bits.Cancelled(place), true),
             "step-failed" when fuse.PlaceOfStep(id) is { } place => (bits.Failed(place), true),
             _ => null,
         };
@@ -420,7 +436,7 @@ public static class BacktestsEndpoints
                 r.Total,
                 r.LeadsDone,
                 r.Beside,
-                LeadQueries.Name(people, r.MadeBy),
+                PeopleNames.Of(people, r.MadeBy),
                 r.MadeAt,
                 r.EndedAt,
                 r.Reason

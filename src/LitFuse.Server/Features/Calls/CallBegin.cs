@@ -1,21 +1,26 @@
+using LitFuse.Connectors;
 using LitFuse.Core.Calling;
 using LitFuse.Core.Delivering;
 using LitFuse.Core.Identity;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Delivery;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Features.Calls;
 
-/// <summary>Begins ring-throughs: finds who of the team can be rung now, says who cannot and why, and has the first phones rung.</summary>
-public sealed class CallBegin(IServiceScopeFactory scopes, CallCommands commands, TimeProvider time)
+/// <summary>
+/// Begins ring-throughs: finds who of the team can be rung now, says who cannot and why, and has the first phones rung.
+/// </summary>
+public sealed class CallBegin(IServiceScopeFactory scopes, CallCommands commands, TimeProvider time) : IStepCarrier
 {
     private const int MostRung = 10;
 
-    /// <summary>Begins the one that a step wants.</summary>
-    public async Task<AttemptResult> BeginAsync(DeliveryToMake one, Outgoing outgoing, CancellationToken stop)
+    /// <inheritdoc />
+    public string Kind => Core.Fuses.Definition.StepKinds.RingThrough;
+
+    /// <inheritdoc />
+    public async Task<AttemptResult> CarryAsync(DeliveryToMake one, Outgoing outgoing, CancellationToken stop)
     {
         var (delivery, lead, client, connection, onlyTo) = one;
         await using var scope = scopes.CreateAsyncScope();
@@ -63,7 +68,7 @@ public sealed class CallBegin(IServiceScopeFactory scopes, CallCommands commands
                 LeadSees = NumberOf(settings.GetValueOrDefault("lead-sees"), client.Country),
             },
         };
-        if (await scope.ServiceProvider.GetRequiredService<CallRun>().BeginAsync(call, leftOut, stop) is { } orders)
+        if (await scope.ServiceProvider.GetRequiredService<CallService>().BeginAsync(call, leftOut, stop) is { } orders)
             commands.Go(orders);
         return new(AttemptEnd.Accepted, "rings", Reference: call.Id.ToString("N"));
     }
@@ -101,7 +106,7 @@ public sealed class CallBegin(IServiceScopeFactory scopes, CallCommands commands
                 SpeaksToMachines = true,
             },
         };
-        if (await scope.ServiceProvider.GetRequiredService<CallRun>().BeginAsync(call, [], stop) is { } orders)
+        if (await scope.ServiceProvider.GetRequiredService<CallService>().BeginAsync(call, [], stop) is { } orders)
             commands.Go(orders);
         return null;
     }

@@ -1,8 +1,9 @@
+using LitFuse.Connectors;
 using LitFuse.Core.Calling;
 using LitFuse.Core.Delivering;
-using LitFuse.Server.Delivery;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Features.Calls;
@@ -42,7 +43,7 @@ public sealed class CallCommands(
 
     /// <summary>Brings an event to a call, and carries out what comes of it.</summary>
     /// <returns>False when there is no such call.</returns>
-    public async Task<bool> TakeAsync(
+    public async Task<bool> HearAsync(
         Guid callId,
         CallEvent happened,
         CancellationToken stop,
@@ -52,7 +53,7 @@ public sealed class CallCommands(
         await using var scope = scopes.CreateAsyncScope();
         scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
         if (
-            await scope.ServiceProvider.GetRequiredService<CallRun>().TakeAsync(callId, happened, stop, also)
+            await scope.ServiceProvider.GetRequiredService<CallService>().HearAsync(callId, happened, stop, also)
             is not { } orders
         )
             return false;
@@ -94,44 +95,17 @@ public sealed class CallCommands(
         switch (effect)
         {
             case CallEffect.RingTeam ring:
-                var person = call.Plan.Team[ring.Person];
-                await RingAsync(
-                    carrier,
-                    access,
-                    call,
-                    ring.Leg,
-                    new(
-                        call.Plan.TeamSees,
-                        person.Phone,
-                        call.Plan.Words + (call.Plan.Asks ? CallWords.Keys : ""),
-                        call.Plan.Asks,
-                        call.Plan.RingSeconds,
-                        TagOf(call, ring.Leg)
-                    )
-                );
+                await RingAsync(carrier, access, call, ring.Leg, OfTeam(call, ring));
                 break;
             case CallEffect.RingLead ring:
-                await RingAsync(
-                    carrier,
-                    access,
-                    call,
-                    ring.Leg,
-                    new(
-                        call.Plan.LeadSees,
-                        call.Plan.LeadPhone,
-                        "",
-                        TakesKeys: false,
-                        call.Plan.LeadRingSeconds,
-                        TagOf(call, ring.Leg)
-                    )
-                );
+                await RingAsync(carrier, access, call, ring.Leg, OfLead(call, ring));
                 break;
             case CallEffect.Join join
                 when ReferenceOf(join.TeamLeg) is { } team && ReferenceOf(join.LeadLeg) is { } lead:
                 var joined = await RepeatedAsync(() =>
                     carrier.JoinAsync(access, lead, team, call.Plan.RecordingWords, CancellationToken.None)
                 );
-                await TakeAsync(
+                await HearAsync(
                     call.Id,
                     joined.End == AttemptEnd.Accepted
                         ? new CallEvent.Joined(join.LeadLeg)
@@ -144,7 +118,7 @@ public sealed class CallCommands(
                 break;
             case CallEffect.Look look when ReferenceOf(look.Leg) is { } reference:
                 if (await carrier.IsOverAsync(access, reference, CancellationToken.None) == true)
-                    await TakeAsync(
+                    await HearAsync(
                         call.Id,
                         new CallEvent.LegEnded(look.Leg, LegEnding.HungUp),
                         CancellationToken.None
@@ -155,6 +129,26 @@ public sealed class CallCommands(
                 break;
         }
     }
+
+    private static PhoneToRing OfTeam(Call call, CallEffect.RingTeam ring) =>
+        new(
+            call.Plan.TeamSees,
+            call.Plan.Team[ring.Person].Phone,
+            call.Plan.Words + (call.Plan.Asks ? CallWords.Keys : ""),
+            call.Plan.Asks,
+            call.Plan.RingSeconds,
+            TagOf(call, ring.Leg)
+        );
+
+    private static PhoneToRing OfLead(Call call, CallEffect.RingLead ring) =>
+        new(
+            call.Plan.LeadSees,
+            call.Plan.LeadPhone,
+            "",
+            TakesKeys: false,
+            call.Plan.LeadRingSeconds,
+            TagOf(call, ring.Leg)
+        );
 
     /// <summary>By what the carrier's notices name a phone of a call.</summary>
     private static string TagOf(Call call, int leg) =>
@@ -173,7 +167,7 @@ public sealed class CallCommands(
         var rung = await RepeatedAsync(() => carrier.RingAsync(access, phone, CancellationToken.None));
         if (rung.End != AttemptEnd.Accepted || rung.Reference is null)
         {
-            await TakeAsync(
+            await HearAsync(
                 call.Id,
                 new CallEvent.LegEnded(leg, LegEnding.Failed, $"{rung.Reason}"),
                 CancellationToken.None
@@ -184,7 +178,7 @@ public sealed class CallCommands(
         await using var scope = scopes.CreateAsyncScope();
         scope.ServiceProvider.GetRequiredService<ClientScope>().OpenToAll();
         await scope
-            .ServiceProvider.GetRequiredService<CallRun>()
+            .ServiceProvider.GetRequiredService<CallService>()
             .NoteAsync(call.Id, leg, rung.Reference, CancellationToken.None);
         var state = await scope
             .ServiceProvider.GetRequiredService<AppDb>()
@@ -250,9 +244,9 @@ public sealed class CallLoop(Signals signals, IServiceScopeFactory scopes, TimeP
         foreach (var one in due)
         {
             if (one.HangUpBecause is { } because)
-                await commands.TakeAsync(one.Id, new CallEvent.HungUp(because), stop, c => c.HangUpBecause = null);
+                await commands.HearAsync(one.Id, new CallEvent.HungUp(because), stop, c => c.HangUpBecause = null);
             else
-                await commands.TakeAsync(one.Id, new CallEvent.Woken(), stop);
+                await commands.HearAsync(one.Id, new CallEvent.Woken(), stop);
         }
 
         return due.Count == MostAtOnce ? (true, null) : (false, await db.Calls.MinAsync(c => c.WakeAt, stop));

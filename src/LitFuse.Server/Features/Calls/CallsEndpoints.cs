@@ -1,9 +1,9 @@
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Delivery;
+using LitFuse.Connectors;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -58,9 +58,9 @@ public static class CallsEndpoints
             return Problems.No("call");
         if (call.EndedAt is not null)
             return Problems.NotNow.Because("It is over already.");
-        var me = Access.UserId(http.User)!.Value;
+        var me = ClientAccess.UserId(http.User)!.Value;
         var name = (await db.PeopleAsync([me], stop)).GetValueOrDefault(me);
-        await commands.TakeAsync(callId, new Core.Calling.CallEvent.HungUp($"{name} hung it up"), stop);
+        await commands.HearAsync(callId, new Core.Calling.CallEvent.HungUp($"{name} hung it up"), stop);
         return TypedResults.NoContent();
     }
 
@@ -79,7 +79,7 @@ public static class CallsEndpoints
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         if (client.HeldAt is not null)
             return Problems.NotNow.Because("Everything is held for this client.");
-        if (LeadGate.ByHand(LeadFactsReader.Bare(lead, client), time.Now()) is { } not)
+        if (ContactPolicy.ByHand(LeadFactsReader.Bare(lead, client), time.Now()) is { } not)
             return Problems.NotNow.Because($"They were not rung: {not}.");
         if (await db.Calls.AnyAsync(c => c.LeadId == leadId && c.WakeAt != null && c.EndedAt == null, stop))
             return Problems.NotNow.Because("They are being rung already.");
@@ -90,7 +90,8 @@ public static class CallsEndpoints
             .FirstOrDefaultAsync(stop);
         if (connection is null)
             return Problems.NotNow.Because("This client has no connection that carries calls.");
-        return await begin.BeginAsync(Access.UserId(http.User)!.Value, lead, connection.Value, stop) is { } because
+        return
+            await begin.BeginAsync(ClientAccess.UserId(http.User)!.Value, lead, connection.Value, stop) is { } because
             ? Problems.NotNow.Because(because)
             : TypedResults.Accepted((string?)null);
     }

@@ -1,8 +1,9 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Connectors;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Delivery;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -108,14 +109,14 @@ public static class ConnectService
             Kind = connector.Card.Kind,
             Name = name.Length > 0 ? name : connector.Card.Name,
             MadeAt = now,
-            MadeBy = Access.UserId(http.User),
+            MadeBy = ClientAccess.UserId(http.User),
             Secret = secrets.Seal(""),
         };
         Put(connection, connector.Card, values, secrets);
-        var secret = connector.Card.MakesSecret ? ConnectionSecret.New() : null;
+        var secret = connector.Card.MakesSecret ? Keys.Signing() : null;
         if (secret is not null)
             connection.Secret = secrets.Seal(secret);
-        connection.NoticeSecret = secrets.Seal(ConnectionSecret.New());
+        connection.NoticeSecret = secrets.Seal(Keys.Signing());
         var told = await ConnectionVerifier.AskAsync(connector, opener.Open(connection), stop);
         // Who checks our signature cannot take it before the secret is told.
         var strange = secret is not null && told.State == ConnectionState.Withdrawn;
@@ -179,11 +180,11 @@ public static class ConnectService
                 $"{connector.Card.Name} {refused.TrimEnd('.')}. What was there before stays."
             );
         ConnectionVerifier.Note(connection, connector.Card, told, time.Now());
-        connection.NoticeSecret ??= secrets.Seal(ConnectionSecret.New());
+        connection.NoticeSecret ??= secrets.Seal(Keys.Signing());
         if (await ConnectionVerifier.DeafAsync(connector, opener.Open(connection), stop) is { } deaf)
             (connection.State, connection.Fault) = (ConnectionState.Partial, deaf);
-        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(connection.ClientId, ChangeKind.Connection, connection.Id);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("deliveries", stop);
         return TypedResults.Ok((await rows.ReadAsync(db.Connections.Where(c => c.Id == connectionId), stop))[0]);
     }
@@ -219,7 +220,8 @@ public static class ConnectService
                 new ServiceListing(null, $"There is no connection to {service}. Connect it under Setup.", [])
             );
         var (items, fault) = await lists.AskAsync(connection, setting, settings, asked.Again, stop);
-        // One account often serves several clients: what the fuses of another put their leads into is not this client's.
+        // One account often serves several clients: what the fuses of another put their leads into is not this
+        // client's.
         if (items is { Count: > 0 } && setting.ListNeeds.Count == 0)
         {
             var others = await OfOthersAsync(db, connection, kind.Key, setting.Key, stop);

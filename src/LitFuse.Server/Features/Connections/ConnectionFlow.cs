@@ -1,7 +1,8 @@
+using LitFuse.Connectors;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Delivery;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -48,9 +49,9 @@ public static class ConnectionFlow
         if (connectors.Find(connection.Kind) is null)
             return Problems.NotNow.Because($"Nothing is sent through {connection.Name}; pause its forms instead.");
         if (connection.PausedAt is null)
-            (connection.PausedAt, connection.PausedBy) = (time.Now(), Access.UserId(http.User));
-        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
-        await db.SaveAndTellAsync(stop);
+            (connection.PausedAt, connection.PausedBy) = (time.Now(), ClientAccess.UserId(http.User));
+        db.NoteChange(connection.ClientId, ChangeKind.Connection, connection.Id);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.NoContent();
     }
 
@@ -66,8 +67,8 @@ public static class ConnectionFlow
         if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection)
             return Problems.No("connection");
         (connection.PausedAt, connection.PausedBy) = (null, null);
-        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(connection.ClientId, ChangeKind.Connection, connection.Id);
+        await db.SaveAndNotifyAsync(stop);
         await claim.HurryAsync(connection.Id, time.Now(), stop);
         await db.WakeAsync("deliveries", stop);
         signals.Deliveries.Pulse();
@@ -83,8 +84,8 @@ public static class ConnectionFlow
     {
         if (await db.Connections.SingleOrDefaultAsync(c => c.Id == connectionId, stop) is not { } connection)
             return Problems.No("connection");
-        if (limits.AtOnce is < 1 or > Delivery.ConnectionThrottle.Wide)
-            return Problems.Bad("atOnce", $"Between 1 and {Delivery.ConnectionThrottle.Wide} at once.");
+        if (limits.AtOnce is < 1 or > ConnectionThrottle.Wide)
+            return Problems.Bad("atOnce", $"Between 1 and {ConnectionThrottle.Wide} at once.");
         if (limits.PerMinute is < 1 or > MostPerMinute)
             return Problems.Bad("perMinute", $"Between 1 and {MostPerMinute} in a minute.");
         (connection.AtOnce, connection.PerMinute, connection.Tokens, connection.TokensAt) = (

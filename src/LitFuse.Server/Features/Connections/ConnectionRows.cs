@@ -1,9 +1,9 @@
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Delivery;
+using LitFuse.Connectors;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Server.Ways;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -21,7 +21,7 @@ public sealed class ConnectionRows(
     AppDb db,
     SourceKinds kinds,
     ConnectorKinds connectors,
-    ClientSetups setups,
+    ClientConfigCache setups,
     StepCatalog catalog,
     TimeProvider time
 )
@@ -72,14 +72,14 @@ public sealed class ConnectionRows(
                     c.VerifiedAt,
                     Later(c.GoodAt, how?.LastGood),
                     c.MadeAt,
-                    LeadQueries.Name(people, c.MadeBy),
+                    PeopleNames.Of(people, c.MadeBy),
                     [.. used[c.Id], .. await FusesAsync(c, stop)],
                     source?.Card.Access == AccessBy.Consent,
                     source is INetwork || connector is not null,
                     connector?.Card.Asks ?? [],
                     how is null ? null : new(how.LastGood, how.Taken, how.Failed, how.Waiting, how.MedianMs),
                     c.PausedAt,
-                    LeadQueries.Name(people, c.PausedBy),
+                    PeopleNames.Of(people, c.PausedBy),
                     c.AtOnce,
                     c.PerMinute,
                     c.OlderUntil > time.Now() ? c.OlderUntil : null,

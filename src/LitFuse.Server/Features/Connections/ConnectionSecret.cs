@@ -1,8 +1,7 @@
-using System.Security.Cryptography;
-using LitFuse.Core.Delivering;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Platform;
+using LitFuse.Connectors;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -25,9 +24,6 @@ public static class ConnectionSecret
             .Needs(Act.EditSources)
             .WithSummary("Make a new signing secret, told once; the present one signs beside it for a while");
 
-    /// <summary>One that nobody knows.</summary>
-    public static string New() => WebhookSignature.Written(RandomNumberGenerator.GetBytes(32));
-
     private static async Task<Results<Ok<ConnectionRow>, ProblemHttpResult>> RotateAsync(
         Guid connectionId,
         SecretToRotate asked,
@@ -47,14 +43,14 @@ public static class ConnectionSecret
             );
         if (asked.OverlapHours is < 0 or > MostOverlapHours)
             return Problems.Bad("overlapHours", $"Between 0 and {MostOverlapHours} hours.");
-        var secret = New();
+        var secret = Keys.Signing();
         (connection.OlderSecret, connection.OlderUntil) =
             asked.OverlapHours == 0
                 ? (null, null)
                 : (connection.Secret, (Instant?)(time.Now() + Duration.FromHours(asked.OverlapHours)));
         connection.Secret = secrets.Seal(secret);
-        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(connection.ClientId, ChangeKind.Connection, connection.Id);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.Ok(
             (await rows.ReadAsync(db.Connections.Where(c => c.Id == connectionId), stop))[0] with
             {

@@ -1,7 +1,9 @@
-using LitFuse.Server.Delivery;
+using LitFuse.Connectors;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Server.Ways;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -117,7 +119,8 @@ public sealed class VerifyLoop(Signals signals, IServiceScopeFactory scopes, Tim
         var connectors = services.GetRequiredService<ConnectorKinds>();
         var asked = connectors.All.Where(c => !c.Card.OnDemandOnly).Select(c => c.Card.Kind).ToArray();
         var now = time.Now();
-        // Noting the time is the claim: another process finds it no longer due. No key is changed: deliveries that name it go on being written.
+        // Noting the time is the claim: another process finds it no longer due. No key is changed: deliveries that name
+        // it go on being written.
         var connection = (
             await db
                 .Connections.FromSql(
@@ -138,8 +141,8 @@ public sealed class VerifyLoop(Signals signals, IServiceScopeFactory scopes, Tim
                 )
             );
         await services.GetRequiredService<ConnectionVerifier>().VerifyAsync(connection, stop);
-        db.Tell(connection.ClientId, ChangeKind.Connection, connection.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(connection.ClientId, ChangeKind.Connection, connection.Id);
+        await db.SaveAndNotifyAsync(stop);
         return (true, null);
     }
 }

@@ -1,8 +1,7 @@
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Connectors;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -178,7 +177,7 @@ public static class ConnectionsEndpoints
                 Sender = mail.Sender!.Trim(),
                 Account = sender.Address,
                 MadeAt = now,
-                MadeBy = Access.UserId(http.User),
+                MadeBy = ClientAccess.UserId(http.User),
                 VerifiedAt = now,
                 GoodAt = now,
             }

@@ -1,14 +1,16 @@
 using System.Security.Cryptography;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Platform;
+using LitFuse.Connectors;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Features.Connections;
 
 /// <summary>How a mail server tells us what comes in, and how letters are signed.</summary>
-/// <param name="Address">Where it posts each message as it came (message/rfc822), signed by the Standard Webhooks scheme.</param>
+/// <param name="Address">Where it posts each message as it came (message/rfc822), signed by the Standard Webhooks
+/// scheme.</param>
 /// <param name="Hears">It has a secret to sign with.</param>
 /// <param name="Record">The DNS record to publish: its name and its text; <c>null</c>: letters are not signed.</param>
 public sealed record MailSetup(string Address, bool Hears, string? Domain, string? Selector, DnsRecord? Record)
@@ -63,7 +65,7 @@ public static class MailEndpoints
     {
         if (await FindAsync(db, connectionId, stop) is not { } mail)
             return Problems.No("mail server");
-        var secret = ConnectionSecret.New();
+        var secret = Keys.Signing();
         mail.NoticeSecret = secrets.Seal(secret);
         await db.SaveChangesAsync(stop);
         return TypedResults.Ok(Of(mail, opener) with { Secret = secret });

@@ -1,8 +1,9 @@
 using LitFuse.Core.Stories;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Server.Features.Door;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -87,6 +88,16 @@ public static class ConfirmPages
             return;
         }
 
+        await ConfirmedAsync(db, asked, http.Connection.RemoteIpAddress?.ToString(), now, stop);
+        await db.SaveAndNotifyAsync(stop);
+        await db.WakeAsync("submissions", stop);
+        await transaction.CommitAsync(stop);
+        signals.Submissions.Pulse();
+        await ThanksAsync(http);
+    }
+
+    private static async Task ConfirmedAsync(AppDb db, OptIn asked, string? from, Instant now, CancellationToken stop)
+    {
         asked.ConfirmedAt = now;
         var submission = await db
             .Submissions.FromSql($"select * from submissions where id = {asked.SubmissionId} for update")
@@ -98,7 +109,6 @@ public static class ConfirmPages
             now
         );
         var form = await db.Forms.AsNoTracking().SingleAsync(f => f.Id == asked.FormId, stop);
-        var from = http.Connection.RemoteIpAddress?.ToString();
         var text = await TextAsync(db, form.Id, asked, now, stop);
         db.Consents.Add(
             new()
@@ -114,24 +124,14 @@ public static class ConfirmPages
                 Source = $"{form.Name}, the link in the letter",
             }
         );
-        db.Story.Add(
-            new()
-            {
-                ClientId = asked.ClientId,
-                LeadId = asked.LeadId,
-                Kind = StoryKind.OptInConfirmed,
-                At = now,
-                KnownAt = now,
-                Words = $"{asked.Email} confirmed" + (from is null ? "" : $", from {from}"),
-                SubmissionId = asked.SubmissionId,
-            }
+        db.AddStory(
+            asked.ClientId,
+            asked.LeadId,
+            StoryKind.OptInConfirmed,
+            $"{asked.Email} confirmed" + (from is null ? "" : $", from {from}"),
+            now,
+            submissionId: asked.SubmissionId
         );
-        db.Tell(asked.ClientId, ChangeKind.Lead, asked.LeadId);
-        await db.SaveAndTellAsync(stop);
-        await db.WakeAsync("submissions", stop);
-        await transaction.CommitAsync(stop);
-        signals.Submissions.Pulse();
-        await ThanksAsync(http);
     }
 
     private static async Task<ConsentText> TextAsync(
@@ -219,25 +219,22 @@ public sealed class OptInLoop(Signals signals, IServiceScopeFactory scopes, Time
         foreach (var one in expired)
         {
             one.ExpiredAt = now;
-            db.Story.Add(
-                new()
-                {
-                    ClientId = one.ClientId,
-                    LeadId = one.LeadId,
-                    Kind = StoryKind.OptInExpired,
-                    At = one.ExpiresAt,
-                    KnownAt = now,
-                    Words = $"{one.Email} did not confirm in time; nothing was lit, and nothing is lost",
-                    SubmissionId = one.SubmissionId,
-                }
+            db.AddStory(
+                one.ClientId,
+                one.LeadId,
+                StoryKind.OptInExpired,
+                $"{one.Email} did not confirm in time; nothing was lit, and nothing is lost",
+                now,
+                at: one.ExpiresAt,
+                submissionId: one.SubmissionId
             );
-            db.Tell(one.ClientId, ChangeKind.Lead, one.LeadId);
+            db.NoteChange(one.ClientId, ChangeKind.Lead, one.LeadId);
             await db
                 .Submissions.Where(s => s.Id == one.SubmissionId && s.Status == SubmissionStatus.Unconfirmed)
                 .ExecuteUpdateAsync(s => s.SetProperty(x => x.Reason, $"{one.Email} did not confirm in time"), stop);
         }
 
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return (
             expired.Count == MostAtOnce,

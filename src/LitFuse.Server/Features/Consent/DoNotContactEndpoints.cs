@@ -1,12 +1,12 @@
 using CsvHelper;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Stories;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -19,7 +19,9 @@ public sealed record UnwantedRow(ContactKind Kind, string Value, string Reason, 
 /// <summary>A page of the list.</summary>
 public sealed record UnwantedList(IReadOnlyList<UnwantedRow> Rows, int Total);
 
-/// <summary>Addresses to put on it: emails and telephone numbers, one a line, or a CSV whose cells are looked through.</summary>
+/// <summary>
+/// Addresses to put on it: emails and telephone numbers, one a line, or a CSV whose cells are looked through.
+/// </summary>
 public sealed record UnwantedToAdd(string? Client, string? Addresses, string? Reason);
 
 /// <summary>What became of them.</summary>
@@ -61,7 +63,7 @@ public static class DoNotContactEndpoints
         var people = await db.PeopleAsync(page.Select(d => d.By), stop);
         return TypedResults.Ok(
             new UnwantedList(
-                [.. page.Select(d => new UnwantedRow(d.Kind, d.Value, d.Reason, d.At, LeadQueries.Name(people, d.By)))],
+                [.. page.Select(d => new UnwantedRow(d.Kind, d.Value, d.Reason, d.At, PeopleNames.Of(people, d.By)))],
                 await rows.CountAsync(stop)
             )
         );
@@ -72,8 +74,8 @@ public static class DoNotContactEndpoints
         HttpContext http,
         AppDb db,
         ClientScope scope,
-        LeadEvents events,
-        TakingBack back,
+        LeadEventRouter events,
+        RecordRecall back,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -98,13 +100,9 @@ public static class DoNotContactEndpoints
         if (keys.Count > MostAtOnce)
             return Problems.Bad("addresses", $"At most {MostAtOnce} at once.");
 
-        var (now, me) = (time.Now(), Access.UserId(http.User));
+        var (now, me) = (time.Now(), ClientAccess.UserId(http.User));
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        // The same lock as an import's: who comes in this moment meets the list as it will be.
-        await db.Database.ExecuteSqlAsync(
-            $"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))",
-            stop
-        );
+        await LockAsync(db, clientId, stop);
         var there = (await db.UnwantedAsync([.. keys.Select(k => (clientId, k))], stop))
             .Select(d => new ContactKey(d.Kind, d.Value))
             .ToHashSet();
@@ -120,6 +118,29 @@ public static class DoNotContactEndpoints
                     By = me,
                 })
         );
+        var leads = await MarkAsync(db, clientId, keys, reason, me, events, back, now, stop);
+        await db.SaveAndNotifyAsync(stop);
+        await db.WakeAsync("deliveries", stop);
+        await transaction.CommitAsync(stop);
+        signals.Deliveries.Pulse();
+        return TypedResults.Ok(
+            new UnwantedAdded(keys.Count - there.Count, there.Count, leads, [.. unreadable.Take(100)])
+        );
+    }
+
+    // Leads that have one of these addresses are not contacted from now on.
+    private static async Task<int> MarkAsync(
+        AppDb db,
+        Guid clientId,
+        IReadOnlyList<ContactKey> keys,
+        string reason,
+        Guid? me,
+        LeadEventRouter events,
+        RecordRecall back,
+        Instant now,
+        CancellationToken stop
+    )
+    {
         var leads = 0;
         foreach (var (contact, held) in await db.HeldByAsync([.. keys.Select(k => (clientId, k))], stop))
         {
@@ -128,36 +149,24 @@ public static class DoNotContactEndpoints
                 continue;
             lead.DoNotContactAt = now;
             leads++;
-            db.Story.Add(
-                new()
-                {
-                    ClientId = clientId,
-                    LeadId = lead.Id,
-                    Kind = StoryKind.DoNotContact,
-                    At = now,
-                    KnownAt = now,
-                    Words = $"{contact.Value} was put on the do-not-contact list: {reason}",
-                    UserId = me,
-                }
+            db.AddStory(
+                lead,
+                StoryKind.DoNotContact,
+                $"{contact.Value} was put on the do-not-contact list: {reason}",
+                now,
+                by: me
             );
-            db.Tell(clientId, ChangeKind.Lead, lead.Id);
             await events.HappenAsync(
                 held,
-                [Happening.Of(EventKeys.OptedOut, now, "they are on the do-not-contact list")],
+                [LeadEvent.Of(EventKeys.OptedOut, now, "they are on the do-not-contact list")],
                 null,
                 now,
                 stop
             );
-            await back.TakeAsync(held, now, stop);
+            await back.RecallAsync(held, now, stop);
         }
 
-        await db.SaveAndTellAsync(stop);
-        await db.WakeAsync("deliveries", stop);
-        await transaction.CommitAsync(stop);
-        signals.Deliveries.Pulse();
-        return TypedResults.Ok(
-            new UnwantedAdded(keys.Count - there.Count, there.Count, leads, [.. unreadable.Take(100)])
-        );
+        return leads;
     }
 
     private static async Task<Results<NoContent, ProblemHttpResult>> RemoveAsync(
@@ -174,10 +183,7 @@ public static class DoNotContactEndpoints
             return Problems.Bad("client", "Say for which client.");
         var now = time.Now();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
-        await db.Database.ExecuteSqlAsync(
-            $"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))",
-            stop
-        );
+        await LockAsync(db, clientId, stop);
         if (await db.DoNotContact.Where(d => d.ClientId == clientId && d.Value == value).ExecuteDeleteAsync(stop) == 0)
             return Problems.NotThere.Because($"{value} is not on the list.");
         var ids = await db
@@ -197,25 +203,26 @@ public static class DoNotContactEndpoints
             )
                 continue;
             lead.DoNotContactAt = null;
-            db.Story.Add(
-                new()
-                {
-                    ClientId = clientId,
-                    LeadId = lead.Id,
-                    Kind = StoryKind.DoNotContact,
-                    At = now,
-                    KnownAt = now,
-                    Words = $"{value} was taken off the do-not-contact list",
-                    UserId = Access.UserId(http.User),
-                }
+            db.AddStory(
+                lead,
+                StoryKind.DoNotContact,
+                $"{value} was taken off the do-not-contact list",
+                now,
+                by: ClientAccess.UserId(http.User)
             );
-            db.Tell(clientId, ChangeKind.Lead, lead.Id);
         }
 
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.NoContent();
     }
+
+    // The same lock as an import's: who comes in this moment meets the list as it will be.
+    private static Task LockAsync(AppDb db, Guid clientId, CancellationToken stop) =>
+        db.Database.ExecuteSqlAsync(
+            $"select pg_advisory_xact_lock(hashtextextended({clientId.ToString("N")}, 1))",
+            stop
+        );
 
     // Any CSV does: each cell that is an address counts, whatever its column is called.
     private static (IReadOnlyList<ContactKey> Keys, IReadOnlyList<string> Unreadable) Read(string text, string country)

@@ -1,26 +1,13 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Stories;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
-using Microsoft.AspNetCore.DataProtection;
+using LitFuse.Server.Features.Door;
 using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Features.Consent;
-
-/// <summary>Links in letters by which a lead hears no more. A link names one lead, and is good for as long as a letter is kept.</summary>
-public sealed class UnsubscribeLinks(IDataProtectionProvider provider, PublicAddress address)
-{
-    private readonly IDataProtector protector = provider.CreateProtector("LitFuse.Unsubscribe.v1");
-
-    /// <summary>The link for a lead.</summary>
-    public string For(string lead) => $"{address.Url}/unsubscribe/{protector.Protect(lead)}";
-
-    /// <summary>The lead that <paramref name="token"/> names, or <c>null</c> when it was tampered with.</summary>
-    public Guid? Open(string token) => Guid.TryParse(protector.OpenOrNull(token), out var lead) ? lead : null;
-}
 
 /// <summary>
 /// Where the link in a letter leads by which a lead hears no more. Looking at it changes nothing, for scanners follow
@@ -71,7 +58,7 @@ public static class UnsubscribePages
         UnsubscribeLinks links,
         AppDb db,
         ClientScope scope,
-        LeadEvents events,
+        LeadEventRouter events,
         TimeProvider time
     )
     {
@@ -97,28 +84,22 @@ public static class UnsubscribePages
                 http.Request.HasFormContentType
                 && (await http.Request.ReadFormAsync(stop))["List-Unsubscribe"] == "One-Click";
             lead.OptedOutAt = now;
-            db.Story.Add(
-                new()
-                {
-                    ClientId = lead.ClientId,
-                    LeadId = lead.Id,
-                    Kind = StoryKind.OptedOut,
-                    At = now,
-                    KnownAt = now,
-                    Words = oneClick
-                        ? "unsubscribed with one click in their mail program"
-                        : "pressed “No more messages” after the link in a letter",
-                }
+            db.AddStory(
+                lead,
+                StoryKind.OptedOut,
+                oneClick
+                    ? "unsubscribed with one click in their mail program"
+                    : "pressed “No more messages” after the link in a letter",
+                now
             );
-            db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
             await events.HappenAsync(
                 held,
-                [Happening.Of(EventKeys.OptedOut, now, "they unsubscribed by a letter's link")],
+                [LeadEvent.Of(EventKeys.OptedOut, now, "they unsubscribed by a letter's link")],
                 null,
                 now,
                 stop
             );
-            await db.SaveAndTellAsync(stop);
+            await db.SaveAndNotifyAsync(stop);
         }
 
         var name = await NameAsync(db, lead, stop);

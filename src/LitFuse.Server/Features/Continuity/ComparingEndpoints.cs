@@ -1,6 +1,7 @@
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Ways;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -23,7 +24,10 @@ public sealed record SideBySide(bool Can, Instant? At, Instant? DueAt, string? F
 /// <param name="Of">Of how many.</param>
 public sealed record SpanFigures(int Of, double? P50, double? P90, double? P99);
 
-/// <summary>How long what came in the last thirty days was under way: filled in → we knew, and we knew → the first thing went out.</summary>
+/// <summary>
+/// How long what came in the last thirty days was under way: filled in → we knew, and we knew → the first thing went
+/// out.
+/// </summary>
 /// <param name="FormId"><c>null</c>: all of the source.</param>
 /// <param name="Network">Where its sender tells when it was filled in.</param>
 public sealed record DelayFigures(Guid? FormId, SpanFigures Network, SpanFigures Ours);
@@ -73,7 +77,7 @@ public static class ComparingEndpoints
             .ToListAsync(stop);
         return TypedResults.Ok(
             new SideBySide(
-                Comparing.Can(kinds.Of(source.Kind), source),
+                NetworkReconciler.Can(kinds.Of(source.Kind), source),
                 source.ComparedAt,
                 source.CompareDueAt,
                 source.CompareFault,
@@ -86,14 +90,14 @@ public static class ComparingEndpoints
         Guid sourceId,
         AppDb db,
         SourceKinds kinds,
-        Comparing comparing,
+        NetworkReconciler comparing,
         CancellationToken stop,
         int days = 7
     )
     {
         if (await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == sourceId, stop) is not { } source)
             return Problems.No("source");
-        if (!Comparing.Can(kinds.Of(source.Kind), source))
+        if (!NetworkReconciler.Can(kinds.Of(source.Kind), source))
             return Problems.NotNow.Because(
                 source.Kind == "lanternfind"
                     ? "Say first where its daily file is: that is its own list."

@@ -1,10 +1,10 @@
 using LitFuse.Core.Drift;
 using LitFuse.Core.Mapping;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Mapping;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -12,7 +12,8 @@ namespace LitFuse.Server.Features.Continuity;
 
 /// <summary>What to do about something that changed on a form.</summary>
 /// <param name="Key">Of the finding.</param>
-/// <param name="Accept">It is as it is to be: do nothing, and say nothing of it again. Else the suggested mend is made.</param>
+/// <param name="Accept">It is as it is to be: do nothing, and say nothing of it again. Else the suggested mend is
+/// made.</param>
 public sealed record DriftToMend(string? Key, bool Accept);
 
 /// <summary>What was done about it.</summary>
@@ -37,7 +38,7 @@ public static class DriftEndpoints
         DriftToMend asked,
         HttpContext http,
         AppDb db,
-        LineRun lines,
+        LineEvaluator lines,
         TimeProvider time,
         CancellationToken stop
     )
@@ -80,7 +81,7 @@ public static class DriftEndpoints
                 version = await db.ConfirmAsync(
                     form,
                     Mended(before.Map, finding),
-                    Access.UserId(http.User),
+                    ClientAccess.UserId(http.User),
                     time.Now(),
                     stop
                 );
@@ -90,8 +91,8 @@ public static class DriftEndpoints
             watch.LookedVersion = null;
             // What lacks another field that is lost goes on waiting for that one.
             form.WaitsFor = [.. form.WaitsFor.Where(w => w.Field != finding.LeadField)];
-            db.Tell(form.ClientId, ChangeKind.Form, form.Id);
-            await db.SaveAndTellAsync(stop);
+            db.NoteChange(form.ClientId, ChangeKind.Form, form.Id);
+            await db.SaveAndNotifyAsync(stop);
             await transaction.CommitAsync(stop);
         }
 

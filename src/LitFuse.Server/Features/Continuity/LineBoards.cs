@@ -1,8 +1,10 @@
 using System.Collections.Concurrent;
 using LitFuse.Core.Arrivals;
 using LitFuse.Core.Continuity;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Server.Live;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Continuity;
@@ -32,7 +34,10 @@ internal sealed class ClientLines
     /// <summary>How often each form has a lead, as learnt: with which latest submission, and when.</summary>
     public Dictionary<Guid, (Instant? Latest, Instant LearntAt, ArrivalHabit Habit)> Habits { get; } = [];
 
-    /// <summary>The latest submission of each form with which a proof was looked for, once it was too old for anything to be on its way.</summary>
+    /// <summary>
+    /// The latest submission of each form with which a proof was looked for, once it was too old for anything to be on
+    /// its way.
+    /// </summary>
     public Dictionary<Guid, Instant> Proved { get; } = [];
 
     /// <summary>One at a time.</summary>
@@ -43,7 +48,7 @@ internal sealed class ClientLines
 /// The lines of every client in this process, and what is known to have changed since they were judged. What is told
 /// here is a hint: every minute all is read anew, so that nothing that was missed stays wrong for longer.
 /// </summary>
-public sealed class LineBoards
+public sealed class LineBoards : IChangeListener
 {
     private readonly ConcurrentDictionary<Guid, ClientLines> clients = new();
     private readonly ConcurrentDictionary<(Guid Client, ChangeKind Kind, Guid Id), byte> hints = new();
@@ -62,8 +67,7 @@ public sealed class LineBoards
         ChangeKind.Lead,
     ];
 
-    /// <summary>Something changed, of which a line may hang.</summary>
-    /// <param name="ids">Which; none means many.</param>
+    /// <inheritdoc />
     public void Hint(Guid client, ChangeKind kind, IReadOnlyCollection<Guid> ids)
     {
         if (!Kinds.Contains(kind) || !clients.ContainsKey(client))
@@ -75,7 +79,7 @@ public sealed class LineBoards
         Told();
     }
 
-    /// <summary>Something may have been missed: everything is read anew at once.</summary>
+    /// <inheritdoc />
     public void HintAll()
     {
         foreach (var client in clients.Keys)
@@ -83,7 +87,9 @@ public sealed class LineBoards
         Told();
     }
 
-    /// <summary>What was taken could not be judged: all of the client is read anew with the next try. Nobody is woken for it.</summary>
+    /// <summary>
+    /// What was taken could not be judged: all of the client is read anew with the next try. Nobody is woken for it.
+    /// </summary>
     public void Again(Guid client) => hints[(client, ChangeKind.Form, Guid.Empty)] = 0;
 
     /// <summary>Takes what was hinted, by client.</summary>

@@ -1,6 +1,6 @@
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -27,7 +27,7 @@ public sealed class LineLoop(
     {
         boards.Told = signals.Lines.Pulse;
         var db = services.GetRequiredService<AppDb>();
-        var run = services.GetRequiredService<LineRun>();
+        var run = services.GetRequiredService<LineEvaluator>();
         var told = boards.Take();
         var faults = new List<Exception>();
         foreach (var (client, changed) in told)
@@ -54,7 +54,8 @@ public sealed class LineLoop(
             await Task.Delay(Breath, stop);
         return (false, await db.LineRounds.MinAsync(r => (Instant?)r.DueAt, stop));
 
-        // One client's trouble is not another's; what could not be judged is judged with the next try, not with the next minute.
+        // One client's trouble is not another's; what could not be judged is judged with the next try, not with the
+        // next minute.
         async Task ByItselfAsync(Guid client, Func<Task> judge)
         {
             try
@@ -71,7 +72,9 @@ public sealed class LineLoop(
     }
 }
 
-/// <summary>Asks thank-you addresses whether they answer: each every ten minutes, and one that does not every half a minute.</summary>
+/// <summary>
+/// Asks thank-you addresses whether they answer: each every ten minutes, and one that does not every half a minute.
+/// </summary>
 public sealed class ThanksLoop(Signals signals, IServiceScopeFactory scopes, TimeProvider time, ILogger<ThanksLoop> log)
     : EngineLoop(signals.Thanks, scopes, time, log)
 {
@@ -144,8 +147,8 @@ public sealed class ThanksAsker(IHttpClientFactory http, TimeProvider time)
                         .SetProperty(x => x.ThanksFault, fault),
                 stop
             );
-        db.Tell(clientId, ChangeKind.Form, formId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(clientId, ChangeKind.Form, formId);
+        await db.SaveAndNotifyAsync(stop);
     }
 
     private async Task<string?> OnceAsync(string address, CancellationToken stop)

@@ -1,14 +1,10 @@
 using LitFuse.Core.Continuity;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Mapping;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Features.Clients;
-using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Features.Fuses;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Mapping;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Server.Ways;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -20,7 +16,8 @@ internal sealed record StoredForm(Form Form, Source Source, FormMap? Map, FormWa
 /// <summary>Reads from the database what lines hang on.</summary>
 public sealed class LineReader(AppDb db, SourceKinds kinds, TimeProvider time)
 {
-    // What is refused for its content is refused at once; what was tried more often than that failed for the service's sake.
+    // What is refused for its content is refused at once; what was tried more often than that failed for the service's
+    // sake.
     private const int MostOfRefusals = 2;
     private static readonly string[] WithoutLine = ["hand", "api", "file"];
 
@@ -63,8 +60,8 @@ public sealed class LineReader(AppDb db, SourceKinds kinds, TimeProvider time)
             .Connections.AsNoTracking()
             .Where(c => c.ClientId == clientId && (only == null || only.Contains(c.Id)))
             .ToListAsync(stop);
-        // What was tried and has not gone, where nothing has gone since: the service itself says so before it is asked again.
-        // What is being tried for the first time is only under way.
+        // What was tried and has not gone, where nothing has gone since: the service itself says so before it is asked
+        // again. What is being tried for the first time is only under way.
         var lately = time.Now() - Duration.FromDays(1);
         var stuck = await db
             .Deliveries.Where(d =>

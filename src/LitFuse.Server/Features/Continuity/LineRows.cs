@@ -1,6 +1,5 @@
 using LitFuse.Core.Continuity;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -10,7 +9,9 @@ namespace LitFuse.Server.Features.Continuity;
 /// <param name="Since">Since when.</param>
 public sealed record CutRow(JointKind Joint, string Cause, Mend Mend, Instant Since);
 
-/// <summary>A form's line as it is shown, wherever the form, a fuse that it lights, or a connection that it goes through is.</summary>
+/// <summary>
+/// A form's line as it is shown, wherever the form, a fuse that it lights, or a connection that it goes through is.
+/// </summary>
 /// <param name="Joints">In the order in which a lead passes them.</param>
 /// <param name="Cuts">The first from the form's end first.</param>
 /// <param name="Waiting">Submissions that wait.</param>
@@ -63,14 +64,13 @@ public static class LineRows
                 w => w.FormId,
                 f => f.Id,
                 (w, f) =>
-                    new
-                    {
-                        Watch = w,
+                    new NamedWatch(
+                        w,
                         f.Name,
                         f.SourceId,
-                        Client = db.Clients.Where(c => c.Id == w.ClientId).Select(c => c.ShortName).First(),
-                        Source = db.Sources.Where(s => s.Id == f.SourceId).Select(s => s.Name).First(),
-                    }
+                        db.Clients.Where(c => c.Id == w.ClientId).Select(c => c.ShortName).First(),
+                        db.Sources.Where(s => s.Id == f.SourceId).Select(s => s.Name).First()
+                    )
             )
             .ToListAsync(stop);
         var ids = found.ConvertAll(f => f.Watch.FormId);
@@ -80,51 +80,51 @@ public static class LineRows
         var waiting = await db
             .Submissions.Where(s => ids.Contains(s.FormId) && s.Status == SubmissionStatus.Waiting)
             .GroupBy(s => s.FormId)
-            .Select(g => new
-            {
-                g.Key,
-                Count = g.Count(),
-                Since = g.Min(s => s.ReceivedAt),
-            })
-            .ToDictionaryAsync(g => g.Key, stop);
+            .Select(g => new Waits(g.Key, g.Count(), g.Min(s => s.ReceivedAt)))
+            .ToDictionaryAsync(g => g.FormId, stop);
         return
         [
             .. found
-                .Select(f =>
-                {
-                    var (watch, line) = (f.Watch, f.Watch.Line!);
-                    var waits = waiting.GetValueOrDefault(watch.FormId);
-                    return new LineRow(
-                        watch.FormId,
-                        f.Name,
-                        watch.ClientId,
-                        f.Client,
-                        f.SourceId,
-                        f.Source,
-                        line.State,
-                        line.Joints,
-                        [
-                            .. line.Cuts.Select(c => new CutRow(
-                                c.Joint,
-                                c.Cause,
-                                c.Mend,
-                                since[(watch.FormId, c.Key)].FirstOrDefault(watch.JudgedAt ?? Instant.MinValue)
-                            )),
-                        ],
-                        waits?.Count ?? 0,
-                        waits?.Since,
-                        watch.RestsSince,
-                        watch.Proof?.At,
-                        watch.Proof?.Test == true,
-                        watch.JudgedAt,
-                        line.Fuses
-                    );
-                })
+                .Select(f => RowOf(f, since, waiting.GetValueOrDefault(f.Watch.FormId)))
                 .OrderBy(l => l.State)
                 .ThenByDescending(l => l.Waiting > 0)
                 .ThenBy(l => l.Cuts.Count > 0 ? l.Cuts[0].Since : Instant.MaxValue)
                 .ThenBy(l => l.Form, StringComparer.Ordinal),
         ];
+    }
+
+    private sealed record NamedWatch(FormWatch Watch, string Form, Guid SourceId, string Client, string Source);
+
+    private sealed record Waits(Guid FormId, int Count, Instant Since);
+
+    private static LineRow RowOf(NamedWatch of, ILookup<(Guid FormId, string Key), Instant> since, Waits? waits)
+    {
+        var (watch, line) = (of.Watch, of.Watch.Line!);
+        return new(
+            watch.FormId,
+            of.Form,
+            watch.ClientId,
+            of.Client,
+            of.SourceId,
+            of.Source,
+            line.State,
+            line.Joints,
+            [
+                .. line.Cuts.Select(c => new CutRow(
+                    c.Joint,
+                    c.Cause,
+                    c.Mend,
+                    since[(watch.FormId, c.Key)].FirstOrDefault(watch.JudgedAt ?? Instant.MinValue)
+                )),
+            ],
+            waits?.Count ?? 0,
+            waits?.Since,
+            watch.RestsSince,
+            watch.Proof?.At,
+            watch.Proof?.Test == true,
+            watch.JudgedAt,
+            line.Fuses
+        );
     }
 
     /// <summary>Cut lines that somebody has to look after.</summary>

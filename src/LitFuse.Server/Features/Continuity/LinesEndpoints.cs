@@ -1,10 +1,9 @@
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Drift;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Leads;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -35,7 +34,7 @@ public sealed record CutPast(
 /// <param name="Habit">How often it has a lead, in a sentence.</param>
 /// <param name="Drift">What has changed about its fields.</param>
 /// <param name="Past">Cuts, newest first.</param>
-public sealed record LineWhole(
+public sealed record LineDetail(
     LineRow? Line,
     string? Habit,
     IReadOnlyList<DriftFinding> Drift,
@@ -120,7 +119,7 @@ public static class LinesEndpoints
         return TypedResults.Ok(new LineList(lines, time.Now()));
     }
 
-    private static async Task<Results<Ok<LineWhole>, ProblemHttpResult>> OneAsync(
+    private static async Task<Results<Ok<LineDetail>, ProblemHttpResult>> OneAsync(
         Guid formId,
         AppDb db,
         TimeProvider time,
@@ -130,7 +129,7 @@ public static class LinesEndpoints
             ? TypedResults.Ok(await WholeAsync(db, formId, time.Now(), stop))
             : Problems.No("form");
 
-    private static async Task<LineWhole> WholeAsync(AppDb db, Guid formId, Instant now, CancellationToken stop)
+    private static async Task<LineDetail> WholeAsync(AppDb db, Guid formId, Instant now, CancellationToken stop)
     {
         var line = await db.LinesAsync(db.FormWatches.Where(w => w.FormId == formId), stop);
         var watch = await db.FormWatches.AsNoTracking().SingleOrDefaultAsync(w => w.FormId == formId, stop);
@@ -188,11 +187,11 @@ public static class LinesEndpoints
         return new(line.Count > 0 ? line[0] : null, watch?.Habit, watch?.Drift ?? [], past);
     }
 
-    private static async Task<Results<Ok<LineWhole>, ProblemHttpResult>> LookAsync(
+    private static async Task<Results<Ok<LineDetail>, ProblemHttpResult>> LookAsync(
         Guid formId,
         AppDb db,
         NetworkLook look,
-        LineRun run,
+        LineEvaluator run,
         ThanksAsker thanks,
         TimeProvider time,
         CancellationToken stop
@@ -224,8 +223,8 @@ public static class LinesEndpoints
         if (set.Rests && watch.Line?.Cuts.Any(c => c.Joint == JointKind.Form) != true)
             return Problems.NotNow.Because("The form receives: it does not rest. Pause it first.");
         watch.RestsSince = set.Rests ? watch.RestsSince ?? time.Now() : null;
-        db.Tell(watch.ClientId, ChangeKind.Line, formId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(watch.ClientId, ChangeKind.Line, formId);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.NoContent();
     }
 }

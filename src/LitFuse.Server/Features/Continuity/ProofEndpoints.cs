@@ -1,8 +1,9 @@
 using LitFuse.Core.Hours;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Server.Ways;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -60,7 +61,7 @@ public static class ProofEndpoints
     private static async Task<Results<Ok<ProofList>, ProblemHttpResult>> ListAsync(
         Guid formId,
         AppDb db,
-        Proving proving,
+        LineProver proving,
         SourceKinds kinds,
         CancellationToken stop
     )
@@ -86,7 +87,7 @@ public static class ProofEndpoints
         var kind = kinds.Of(source.Kind);
         return TypedResults.Ok(
             new ProofList(
-                Proving.CanFromNetwork(kind, source, form),
+                LineProver.CanFromNetwork(kind, source, form),
                 kind.Card.Name,
                 plan?.AfterMend == true,
                 plan?.DailyAt,
@@ -102,17 +103,17 @@ public static class ProofEndpoints
         ProofToBegin asked,
         HttpContext http,
         AppDb db,
-        Proving proving,
+        LineProver proving,
         SourceKinds kinds,
         CancellationToken stop
     )
     {
         if (await db.Forms.AsNoTracking().SingleOrDefaultAsync(f => f.Id == formId, stop) is not { } form)
             return Problems.No("form");
-        var me = Access.UserId(http.User)!.Value;
+        var me = ClientAccess.UserId(http.User)!.Value;
         var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == form.SourceId, stop);
         var from = asked.From
-            ?? (Proving.CanFromNetwork(kinds.Of(source.Kind), source, form) ? ProvenFrom.Network : ProvenFrom.Here);
+            ?? (LineProver.CanFromNetwork(kinds.Of(source.Kind), source, form) ? ProvenFrom.Network : ProvenFrom.Here);
         var (run, fault) = await proving.BeginAsync(form, from, asked.OnlyMe ? me : null, me, stop);
         return run is null ? Problems.NotNow.Because(fault) : TypedResults.Ok(await proving.FollowAsync(run, stop));
     }
@@ -133,7 +134,7 @@ public static class ProofEndpoints
             && !LocalTimePattern.CreateWithInvariantCulture("HH:mm").Parse(at).Success
         )
             return Problems.Bad("dailyAt", "Write the hour as 07:30.");
-        var me = await db.Users.AsNoTracking().SingleAsync(u => u.Id == Access.UserId(http.User), stop);
+        var me = await db.Users.AsNoTracking().SingleAsync(u => u.Id == ClientAccess.UserId(http.User), stop);
         var wants = set.AfterMend || !string.IsNullOrEmpty(set.DailyAt);
         if (wants && me is { TestPhone: null, TestEmail: null, TestPerson: null })
             return Problems.NotNow.Because(
@@ -142,8 +143,8 @@ public static class ProofEndpoints
         watch.Plan = wants ? new(set.AfterMend, string.IsNullOrEmpty(set.DailyAt) ? null : set.DailyAt, me.Id) : null;
         var zone = (await db.Clients.AsNoTracking().SingleAsync(c => c.Id == watch.ClientId, stop)).DateTimeZone();
         watch.ProveDueAt = ProofLoop.Next(watch.Plan, zone, time.Now());
-        db.Tell(watch.ClientId, ChangeKind.Line, formId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(watch.ClientId, ChangeKind.Line, formId);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("proofs", stop);
         return TypedResults.NoContent();
     }
@@ -174,7 +175,7 @@ public sealed class ProofLoop(Signals signals, IServiceScopeFactory scopes, Time
     )
     {
         var db = services.GetRequiredService<AppDb>();
-        var proving = services.GetRequiredService<Proving>();
+        var proving = services.GetRequiredService<LineProver>();
         var now = time.Now();
         foreach (
             var run in await db
@@ -205,7 +206,7 @@ public sealed class ProofLoop(Signals signals, IServiceScopeFactory scopes, Time
             var kind = services.GetRequiredService<SourceKinds>().Of(source.Kind);
             await proving.BeginAsync(
                 form,
-                Proving.CanFromNetwork(kind, source, form) ? ProvenFrom.Network : ProvenFrom.Here,
+                LineProver.CanFromNetwork(kind, source, form) ? ProvenFrom.Network : ProvenFrom.Here,
                 plan.For,
                 null,
                 stop

@@ -1,12 +1,13 @@
 using LitFuse.Core.Continuity;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Continuity;
 
-/// <summary>Finds the latest lead of a form that went all the way: read, matched, lit, and all that was due at once delivered.</summary>
+/// <summary>
+/// Finds the latest lead of a form that went all the way: read, matched, lit, and all that was due at once delivered.
+/// </summary>
 public sealed class ProofReader(AppDb db)
 {
     private const int LooksAt = 20;
@@ -20,7 +21,7 @@ public sealed class ProofReader(AppDb db)
                 select s.lead_id, s.test, s.sent_at, s.received_at, s.envelope, coalesce(s.map_version, 0) as map_version, coalesce(max(d.sent_at), max(b.lit_at)) as acted_at, array_agg(distinct b.fuse_version_id) as versions
                 from (select * from submissions where form_id = {formId} and status <> 'received' and lead_id is not null order by received_at desc limit {LooksAt}) s
                 join burns b on b.lead_id = s.lead_id and b.submission_id = s.id
-                left join deliveries d on d.lead_id = s.lead_id and d.burn_id = b.id and d.made_at <= b.lit_at + interval '10 seconds' and d.status <> 'struck' and not (d.status = 'due' and d.attempts = 0 and d.due_at > d.made_at + interval '1 minute')
+                left join deliveries d on d.lead_id = s.lead_id and d.burn_id = b.id and d.made_at <= b.lit_at + interval '10 seconds' and d.status <> 'cancelled' and not (d.status = 'due' and d.attempts = 0 and d.due_at > d.made_at + interval '1 minute')
                 where s.status = 'processed'
                 group by s.id, s.lead_id, s.test, s.sent_at, s.received_at, s.envelope, s.map_version
                 having bool_and(d.id is null or d.status = 'done')

@@ -1,9 +1,8 @@
 using System.Globalization;
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -54,7 +53,9 @@ public sealed record ConnectionQueue(
     string? LastWord
 );
 
-/// <summary>A page of deliveries, newest first; with nothing else chosen, those that are stuck before all others.</summary>
+/// <summary>
+/// A page of deliveries, newest first; with nothing else chosen, those that are stuck before all others.
+/// </summary>
 /// <param name="Next">What the next page is asked for with; <c>null</c> at the end.</param>
 /// <param name="Queues">Connections with something that waits or failed; with the first page only.</param>
 public sealed record DeliveryList(
@@ -77,7 +78,7 @@ public sealed record DeliveryAttemptTold(
 /// <param name="Settings">What it was to send, filled in.</param>
 /// <param name="Key">The idempotency key that the service sees.</param>
 /// <param name="Reference">The service's own id for what it took.</param>
-public sealed record DeliveryWhole(
+public sealed record DeliveryDetail(
     DeliveryRow Row,
     string Key,
     string? Reference,
@@ -104,7 +105,7 @@ public static class DeliveriesEndpoints
             .MapGet("/{deliveryId}", OneAsync)
             .Needs(Act.SeeLeads)
             .WithSummary("A delivery with every attempt: what was sent and what came back, secrets masked");
-        Replaying.Map(deliveries);
+        DeliveryReplay.Map(deliveries);
         PushEndpoints.Map(deliveries);
     }
 
@@ -165,7 +166,7 @@ public static class DeliveriesEndpoints
     private static IQueryable<OutboxDelivery> Newest(IQueryable<OutboxDelivery> of) =>
         of.OrderByDescending(d => d.MadeAt).ThenByDescending(d => d.Id);
 
-    private static async Task<Results<Ok<DeliveryWhole>, ProblemHttpResult>> OneAsync(
+    private static async Task<Results<Ok<DeliveryDetail>, ProblemHttpResult>> OneAsync(
         Guid deliveryId,
         AppDb db,
         DeliveryRows rows,
@@ -184,7 +185,7 @@ public static class DeliveriesEndpoints
             .Settings.Where(s => s.Key != "link")
             .ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
         return TypedResults.Ok(
-            new DeliveryWhole(
+            new DeliveryDetail(
                 (await rows.ReadAsync([delivery], stop))[0],
                 delivery.KeySent,
                 delivery.Reference,
@@ -245,7 +246,7 @@ public static class DeliveriesEndpoints
                     keys[c.ClientId],
                     c.Name,
                     c.PausedAt,
-                    LeadQueries.Name(people, c.PausedBy),
+                    PeopleNames.Of(people, c.PausedBy),
                     q.Waiting,
                     q.Stuck,
                     q.Failed,
@@ -257,7 +258,7 @@ public static class DeliveriesEndpoints
                     keys[c.ClientId],
                     c.Name,
                     c.PausedAt,
-                    LeadQueries.Name(people, c.PausedBy),
+                    PeopleNames.Of(people, c.PausedBy),
                     0,
                     0,
                     0,

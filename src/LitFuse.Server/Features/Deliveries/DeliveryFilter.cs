@@ -1,7 +1,8 @@
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Delivery;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -11,7 +12,8 @@ namespace LitFuse.Server.Features.Deliveries;
 /// <summary>What a list of deliveries is narrowed to. All that is left out narrows nothing.</summary>
 /// <param name="Client">By its key.</param>
 /// <param name="Connection">Through which.</param>
-/// <param name="State"><c>stuck</c> (tried, and to be tried again), <c>waiting</c>, <c>failed</c>, <c>taken</c>, or <c>struck</c> (withdrawn by rule).</param>
+/// <param name="State"><c>stuck</c> (tried, and to be tried again), <c>waiting</c>, <c>failed</c>, <c>taken</c>, or
+/// <c>cancelled</c> (withdrawn by rule).</param>
 /// <param name="Lane">For whom: <c>lead</c>, <c>team</c> or <c>systems</c>.</param>
 /// <param name="Lead">About whom.</param>
 /// <param name="Search">Words of a lead, as in the list of leads.</param>
@@ -46,15 +48,15 @@ public sealed record DeliveryFilter(
             found = found.Where(d => d.ConnectionId == connection);
         Lane? who = Lane switch
         {
-            "lead" => Core.Fuses.Lane.Lead,
-            "team" => Core.Fuses.Lane.Team,
-            "systems" => Core.Fuses.Lane.Systems,
+            "lead" => Core.Fuses.Definition.Lane.Lead,
+            "team" => Core.Fuses.Definition.Lane.Team,
+            "systems" => Core.Fuses.Definition.Lane.Systems,
             _ => null,
         };
         if (who is null && !string.IsNullOrEmpty(Lane))
             return ([], null, Problems.Bad("lane", "Say lead, team or systems."));
-        if (State is not (null or "" or "stuck" or "waiting" or "failed" or "taken" or "struck"))
-            return ([], null, Problems.Bad("state", "Say stuck, waiting, failed, taken or struck."));
+        if (State is not (null or "" or "stuck" or "waiting" or "failed" or "taken" or "cancelled"))
+            return ([], null, Problems.Bad("state", "Say stuck, waiting, failed, taken or cancelled."));
         if (who is { } lane)
             found = found.Where(d => d.Lane == lane);
         if (Lead is { } lead)
@@ -80,7 +82,7 @@ public sealed record DeliveryFilter(
             "waiting" => found.Where(d => d.EndedAt == null),
             "failed" => found.Where(d => d.Status == DeliveryStatus.Failed),
             "taken" => found.Where(d => d.Status == DeliveryStatus.Done),
-            "struck" => found.Where(d => d.Status == DeliveryStatus.Struck),
+            "cancelled" => found.Where(d => d.Status == DeliveryStatus.Cancelled),
             _ => found,
         };
         return (clients, found, null);

@@ -1,12 +1,13 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Stories;
-using LitFuse.Server.Delivery;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Connections;
 using LitFuse.Server.Features.Fuses;
 using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -83,14 +84,50 @@ public static class PushEndpoints
         return TypedResults.Ok(new PushableSteps([.. found]));
     }
 
+    private static async Task PushLotAsync(
+        Guid[] lot,
+        Step step,
+        Connection through,
+        string push,
+        Guid? me,
+        AppDb db,
+        StepCatalog catalog,
+        LeadEventRouter events,
+        Instant now,
+        CancellationToken stop
+    )
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        foreach (var lead in (await HeldLead.ManyAsync(db, lot, stop)).Select(h => h.Lead))
+        {
+            var words = (await events.FactsAsync(lead, now, stop)).Words;
+            var (settings, unsaid) = CompiledFuse.Fill(step, words, catalog);
+            if (unsaid is not null)
+            {
+                db.AddStory(lead, StoryKind.StepFailed, unsaid, now, by: me).Step = step.Name;
+                continue;
+            }
+
+            var delivery = DeliveryOf(lead, step, through, settings, $"{push}.{lead.Id:N}", now);
+            db.Deliveries.Add(delivery);
+            var line = db.AddStory(lead, StoryKind.StepSent, $"sent to {through.Name} by hand", now, by: me);
+            (line.Step, line.DeliveryId) = (step.Name, delivery.Id);
+        }
+
+        await db.SaveAndNotifyAsync(stop);
+        await db.WakeAsync("deliveries", stop);
+        await transaction.CommitAsync(stop);
+        db.ChangeTracker.Clear();
+    }
+
     private static async Task<Results<Ok<LeadsPushed>, ProblemHttpResult>> PushAsync(
         LeadsToPush asked,
         HttpContext http,
         AppDb db,
         ClientScope scope,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         StepCatalog catalog,
-        LeadEvents events,
+        LeadEventRouter events,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -136,59 +173,10 @@ public static class PushEndpoints
             return TypedResults.Ok(new LeadsPushed(ids.Count, through.Name));
         if (ids.Count > Most)
             return Problems.Bad("filter", $"That is more than {Most} leads at once. Narrow it down.");
-        var (me, push) = (Access.UserId(http.User), Guid.CreateVersion7());
+        var (me, push) = (ClientAccess.UserId(http.User), Guid.CreateVersion7());
         foreach (var lot in ids.Chunk(InOneGo))
         {
-            await using var transaction = await db.Database.BeginTransactionAsync(stop);
-            foreach (var lead in (await HeldLead.ManyAsync(db, lot, stop)).Select(h => h.Lead))
-            {
-                var (settings, unsaid) = CompiledFuse.Fill(
-                    step,
-                    (await events.FactsAsync(lead, now, stop)).Words,
-                    catalog
-                );
-                if (unsaid is not null)
-                {
-                    db.Story.Add(
-                        new()
-                        {
-                            ClientId = lead.ClientId,
-                            LeadId = lead.Id,
-                            Kind = StoryKind.StepFailed,
-                            At = now,
-                            KnownAt = now,
-                            Words = unsaid,
-                            Step = step.Name,
-                            UserId = me,
-                        }
-                    );
-                    db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
-                    continue;
-                }
-
-                var delivery = DeliveryOf(lead, step, through, settings, $"push.{push:N}.{lead.Id:N}", now);
-                db.Deliveries.Add(delivery);
-                db.Story.Add(
-                    new()
-                    {
-                        ClientId = lead.ClientId,
-                        LeadId = lead.Id,
-                        Kind = StoryKind.StepSent,
-                        At = now,
-                        KnownAt = now,
-                        Words = $"sent to {through.Name} by hand",
-                        Step = step.Name,
-                        DeliveryId = delivery.Id,
-                        UserId = me,
-                    }
-                );
-                db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
-            }
-
-            await db.SaveAndTellAsync(stop);
-            await db.WakeAsync("deliveries", stop);
-            await transaction.CommitAsync(stop);
-            db.ChangeTracker.Clear();
+            await PushLotAsync(lot, step, through, $"push.{push:N}", me, db, catalog, events, now, stop);
             signals.Deliveries.Pulse();
         }
 

@@ -1,9 +1,11 @@
 using System.Globalization;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -16,7 +18,8 @@ namespace LitFuse.Server.Features.Fuses;
 /// <param name="Held">Why it is held for a person.</param>
 /// <param name="Stop">Why it stopped last.</param>
 /// <param name="NextAt">When it does something next by itself.</param>
-/// <param name="SetAside">Why it is set aside: deciding for it failed, and it does nothing until it is run again.</param>
+/// <param name="SetAside">Why it is set aside: deciding for it failed, and it does nothing until it is run
+/// again.</param>
 public sealed record BurnRow(
     Guid Id,
     Guid LeadId,
@@ -31,7 +34,7 @@ public sealed record BurnRow(
     int Sent,
     int Done,
     int Failed,
-    int Struck,
+    int Cancelled,
     string? Held,
     string? Stop,
     Instant? NextAt,
@@ -72,7 +75,7 @@ public sealed record BurnMoment(Instant At, string Kind, string? Band, string? S
 /// <param name="Armed">Its fuse can be lit again.</param>
 /// <param name="SubmittedAt">When the person asked.</param>
 /// <param name="Silences">Bands that are entered unless they write back before.</param>
-public sealed record BurnWhole(
+public sealed record BurnDetail(
     BurnRow Row,
     string Zone,
     Instant SubmittedAt,
@@ -85,7 +88,7 @@ public sealed record BurnWhole(
 );
 
 /// <summary>How often a step came to what.</summary>
-public sealed record StepCount(string StepId, int Waiting, int Sent, int Failed, int Struck);
+public sealed record StepCount(string StepId, int Waiting, int Sent, int Failed, int Cancelled);
 
 /// <summary>How often a band was entered.</summary>
 public sealed record EnteredCount(string BandId, int Burns);
@@ -196,7 +199,7 @@ public static class BurnList
         );
     }
 
-    private static async Task<Results<Ok<BurnWhole>, ProblemHttpResult>> OneAsync(
+    private static async Task<Results<Ok<BurnDetail>, ProblemHttpResult>> OneAsync(
         Guid burnId,
         AppDb db,
         StepCatalog catalog,
@@ -244,7 +247,7 @@ public static class BurnList
         }
 
         return TypedResults.Ok(
-            new BurnWhole(
+            new BurnDetail(
                 (await RowsAsync(db, [burn], stop))[0],
                 lead.Zone,
                 burn.State.SubmittedAt,
@@ -295,7 +298,7 @@ public static class BurnList
             .Database.SqlQuery<StepCount>(
                 $"""
                 select x->>'stepId' as step_id, count(*) filter (where x->>'status' = 'waiting')::int as waiting, count(*) filter (where x->>'status' in ('sent', 'done'))::int as sent,
-                       count(*) filter (where x->>'status' = 'failed')::int as failed, count(*) filter (where x->>'status' = 'struck')::int as struck
+                       count(*) filter (where x->>'status' = 'failed')::int as failed, count(*) filter (where x->>'status' = 'cancelled')::int as cancelled
                 from burns cross join jsonb_array_elements(state->'steps') x where fuse_id = {fuseId} and lit_at >= {since} group by 1
                 """
             )
@@ -331,7 +334,7 @@ public static class BurnList
                     b.LeadId,
                     leads.GetValueOrDefault(b.LeadId, ""),
                     b.FuseId,
-                    BurnWriter.NameOf(versions[b.FuseVersionId]),
+                    StoryWriter.NameOf(versions[b.FuseVersionId]),
                     clients.GetValueOrDefault(b.ClientId, ""),
                     b.Status,
                     b.LitAt,
@@ -344,7 +347,7 @@ public static class BurnList
                     Count(StepStatus.Sent),
                     Count(StepStatus.Done),
                     Count(StepStatus.Failed),
-                    Count(StepStatus.Struck),
+                    Count(StepStatus.Cancelled),
                     b.State.Held,
                     b.State.Stop,
                     b.Status == BurnStatus.Burning && b.SetAsideAt is null ? b.State.NextWake : null,

@@ -1,9 +1,9 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Stories;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -42,7 +42,7 @@ public static class BurnsEndpoints
         burns
             .MapPost("/stop", StopAsync)
             .Needs(Act.TouchLeads)
-            .WithSummary("Stop a burn: what waits for lead and team is struck, and it hears no more");
+            .WithSummary("Stop a burn: what waits for lead and team is cancelled, and it hears no more");
         burns.MapPost("/skip", SkipAsync).Needs(Act.TouchLeads).WithSummary("Leave out a step that waits");
         burns
             .MapPost("/replay", ReplayAsync)
@@ -67,7 +67,7 @@ public static class BurnsEndpoints
         Guid burnId,
         HttpContext http,
         AppDb db,
-        BurnRun burns,
+        BurnService burns,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -89,7 +89,7 @@ public static class BurnsEndpoints
         StepOfBurn step,
         HttpContext http,
         AppDb db,
-        BurnRun burns,
+        BurnService burns,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -114,7 +114,7 @@ public static class BurnsEndpoints
         StepOfBurn step,
         HttpContext http,
         AppDb db,
-        BurnRun burns,
+        BurnService burns,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -128,9 +128,9 @@ public static class BurnsEndpoints
             time,
             (_, who) => new BurnEvent.Replayed(step.StepId, $"{who} has it done again"),
             b =>
-                b.Steps.Any(s => s.StepId == step.StepId && s.Status is StepStatus.Failed or StepStatus.Struck)
+                b.Steps.Any(s => s.StepId == step.StepId && s.Status is StepStatus.Failed or StepStatus.Cancelled)
                     ? null
-                    : "That step neither failed nor was struck.",
+                    : "That step neither failed nor was cancelled.",
             stop
         );
 
@@ -138,7 +138,7 @@ public static class BurnsEndpoints
         Guid burnId,
         HttpContext http,
         AppDb db,
-        BurnRun burns,
+        BurnService burns,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -159,7 +159,7 @@ public static class BurnsEndpoints
         Guid burnId,
         HttpContext http,
         AppDb db,
-        BurnRun burns,
+        BurnService burns,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -177,7 +177,7 @@ public static class BurnsEndpoints
         Guid burnId,
         HttpContext http,
         AppDb db,
-        BurnRun burns,
+        BurnService burns,
         Signals signals,
         TimeProvider time,
         Func<Burn, string, BurnEvent> what,
@@ -221,10 +221,10 @@ public static class BurnsEndpoints
             || await HeldLead.BurnsAsync(db, [lead], [burnId], stop) is not [var burn]
         )
             return Problems.No("lead");
-        var who = (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person";
+        var who = (await db.PeopleAsync([ClientAccess.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person";
         if (await act(burn, lead, who) is { } why)
             return Problems.NotNow.Because(why);
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("deliveries", stop);
         await transaction.CommitAsync(stop);
         signals.Deliveries.Pulse();
@@ -235,7 +235,7 @@ public static class BurnsEndpoints
     private static async Task<Results<Ok<MovePreview>, ProblemHttpResult>> PreviewAsync(
         Guid fuseId,
         AppDb db,
-        ClientSetups setups,
+        ClientConfigCache setups,
         TimeProvider time,
         CancellationToken stop
     )
@@ -277,9 +277,9 @@ public static class BurnsEndpoints
         Guid fuseId,
         HttpContext http,
         AppDb db,
-        ClientSetups setups,
-        LeadEvents events,
-        BurnWriter writer,
+        ClientConfigCache setups,
+        LeadEventRouter events,
+        StoryWriter writer,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -289,7 +289,7 @@ public static class BurnsEndpoints
             return Problems.NotThere.Because("There is no such fuse for you, or it is not armed.");
         var (now, who) = (
             time.Now(),
-            (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person"
+            (await db.PeopleAsync([ClientAccess.UserId(http.User)], stop)).Values.FirstOrDefault() ?? "A person"
         );
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var ids = await db
@@ -320,7 +320,7 @@ public static class BurnsEndpoints
                 now
             );
             (burn.State, burn.FuseVersionId) = (moved.State, to.Id);
-            writer.Tell(
+            writer.Add(
                 burn,
                 lead.Lead,
                 to,
@@ -333,7 +333,7 @@ public static class BurnsEndpoints
             await events.BringAsync(burn, lead, new BurnEvent.Woken(), now, stop);
         }
 
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("burns", stop);
         await transaction.CommitAsync(stop);
         signals.Burns.Pulse();

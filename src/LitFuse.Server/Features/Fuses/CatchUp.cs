@@ -1,9 +1,10 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -32,11 +33,13 @@ public sealed record CatchUpPreview(
     IReadOnlyList<FirstOut> First
 );
 
-/// <summary>Arming also for leads of the last days: a look beforehand, and lighting it for them one after the other.</summary>
+/// <summary>
+/// Arming also for leads of the last days: a look beforehand, and lighting it for them one after the other.
+/// </summary>
 public sealed class CatchUp(
     AppDb db,
-    LeadEvents events,
-    ClientSetups setups,
+    LeadEventRouter events,
+    ClientConfigCache setups,
     StepCatalog catalog,
     PublicAddress address,
     SubmissionReader reader,
@@ -135,8 +138,8 @@ public sealed class CatchUp(
             (fuse.CatchUpSince, fuse.CatchUpUntil, fuse.CatchUpAfter) = (null, null, null);
         else
             fuse.CatchUpAfter = ids.Max();
-        db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return true;
     }
@@ -144,11 +147,8 @@ public sealed class CatchUp(
     private async Task<CatchUpPreview> PreviewAsync(Fuse fuse, int days, CancellationToken stop)
     {
         var now = time.Now();
-        var definition = fuse.Draft
-            ?? await db
-                .FuseVersions.Where(v => v.Id == fuse.ArmedVersionId)
-                .Select(v => v.Definition)
-                .SingleAsync(stop);
+        var armed = db.FuseVersions.Where(v => v.Id == fuse.ArmedVersionId).Select(v => v.Definition);
+        var definition = fuse.Draft ?? await armed.SingleAsync(stop);
         var compiled = CompiledFuse.From(definition, catalog);
         var setup = await setups.ReadAsync(db, fuse.ClientId, stop);
         var askings = await AskingsAsync(
@@ -165,33 +165,14 @@ public sealed class CatchUp(
             .Leads.AsNoTracking()
             .Where(l => ids.Contains(l.Id) && !l.Test && l.MergedInto == null)
             .ToDictionaryAsync(l => l.Id, stop);
-        var burns = (
-            await db
-                .Burns.Where(b => b.FuseId == fuse.Id && ids.Contains(b.LeadId))
-                .Select(b => new
-                {
-                    b.LeadId,
-                    b.LitAt,
-                    b.Status,
-                })
-                .ToListAsync(stop)
-        ).ToLookup(b => b.LeadId);
+        var before = await BurnsAsync(fuse, ids, stop);
         var (lit, looked, late) = (0, 0, 0);
         var first = new List<FirstOut>();
         foreach (var asking in askings.Where(a => leads.ContainsKey(a.LeadId)))
         {
             var (facts, sent) = await FactsAsync(setup, leads[asking.LeadId], asking.Id, fuse, definition, stop);
-            Instant? last = burns[asking.LeadId].Select(b => (Instant?)b.LitAt).Max();
-            if (
-                last >= sent.At
-                || LeadEvents.Hindrance(
-                    definition,
-                    last,
-                    burns[asking.LeadId].Any(b => b.Status == BurnStatus.Burning),
-                    now
-                )
-                    is not null
-            )
+            var (last, burning) = before.GetValueOrDefault(asking.LeadId);
+            if (last >= sent.At || LeadEventRouter.Hindrance(definition, last, burning, now) is not null)
                 continue;
             if (compiled.LitByAny([sent], facts.ForGuards(now)).LitBy is null)
                 continue;
@@ -199,7 +180,7 @@ public sealed class CatchUp(
             if (looked >= MostLookedAt)
                 continue;
             looked++;
-            var run = Rehearsal.Run(
+            var run = Rehearser.Run(
                 compiled,
                 BurnState.New(Guid.CreateVersion7(), sent.At, now),
                 facts,
@@ -226,6 +207,22 @@ public sealed class CatchUp(
             [.. first.OrderBy(f => f.At).ThenBy(f => f.Lane).Take(MostShown)]
         );
     }
+
+    private async Task<Dictionary<Guid, (Instant? LitAt, bool Burning)>> BurnsAsync(
+        Fuse fuse,
+        List<Guid> leads,
+        CancellationToken stop
+    ) => (
+            await db
+                .Burns.Where(b => b.FuseId == fuse.Id && leads.Contains(b.LeadId))
+                .Select(b => new
+                {
+                    b.LeadId,
+                    b.LitAt,
+                    b.Status,
+                })
+                .ToListAsync(stop)
+        ).GroupBy(b => b.LeadId).ToDictionary(g => g.Key, g => ((Instant?)g.Max(b => b.LitAt), g.Any(b => b.Status == BurnStatus.Burning)));
 
     private static FirstOut Out(BurnEffect.Deliver deliver, Instant at, Lead lead, FuseDefinition definition) =>
         new(
@@ -274,13 +271,13 @@ public sealed class CatchUp(
             .ToListAsync(stop);
     }
 
-    private async Task<Happening> SentAsync(ClientSetup setup, Guid submissionId, CancellationToken stop)
+    private async Task<LeadEvent> SentAsync(ClientConfig setup, Guid submissionId, CancellationToken stop)
     {
         return (await ReadAsync(setup, submissionId, stop)).Sent;
     }
 
-    private async Task<(LeadFacts Facts, Happening Sent)> FactsAsync(
-        ClientSetup setup,
+    private async Task<(LeadFacts Facts, LeadEvent Sent)> FactsAsync(
+        ClientConfig setup,
         Lead lead,
         Guid submissionId,
         Fuse fuse,
@@ -314,7 +311,7 @@ public sealed class CatchUp(
         return (named, sent);
     }
 
-    private async Task<AskedBy> ReadAsync(ClientSetup setup, Guid submissionId, CancellationToken stop) =>
+    private async Task<AskedBy> ReadAsync(ClientConfig setup, Guid submissionId, CancellationToken stop) =>
         await reader.AskedAsync(
             setup,
             await db.Submissions.AsNoTracking().SingleAsync(s => s.Id == submissionId, stop)

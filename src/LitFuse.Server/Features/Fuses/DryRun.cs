@@ -1,15 +1,16 @@
 using System.Globalization;
 using LitFuse.Core.Calling;
 using LitFuse.Core.Delivering;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Core.Fuses.Rehearsal;
 using LitFuse.Core.Hours;
 using LitFuse.Core.Payloads;
 using LitFuse.Core.Words;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -98,13 +99,13 @@ public static class DryRun
             .WithTags("Fuses")
             .WithSummary("One lead through a fuse on a virtual clock; nothing leaves");
 
-    private sealed record Asked(Lead Lead, LeadFacts Facts, Form Form, Happening Sent);
+    private sealed record Asked(Lead Lead, LeadFacts Facts, Form Form, LeadEvent Sent);
 
     private static async Task<Results<Ok<DryRunTold>, ProblemHttpResult>> RunAsync(
         Guid fuseId,
         DryRunToMake make,
         AppDb db,
-        ClientSetups setups,
+        ClientConfigCache setups,
         StepCatalog catalog,
         EventCatalog events,
         PublicAddress address,
@@ -120,24 +121,11 @@ public static class DryRun
             return Problems.Bad("definition", "Say which fuse, and none larger than any fuse can be.");
         var setup = await setups.ReadAsync(db, fuse.ClientId, stop);
         var zone = setup.Client.DateTimeZone();
-        var at = time.Now();
-        if (!string.IsNullOrWhiteSpace(make.At))
-        {
-            if (
-                !LocalDateTimePattern
-                    .CreateWithInvariantCulture("yyyy-MM-ddTHH:mm")
-                    .Parse(make.At)
-                    .TryGetValue(default, out var local)
-            )
-                return Problems.Bad("at", "Write the moment as 2026-11-25T22:30.");
-            at = zone.Shows(local);
-        }
-
+        if (MomentOf(make.At, zone, time.Now()) is not { } at)
+            return Problems.Bad("at", "Write the moment as 2026-11-25T22:30.");
         var reactions = make.Reactions ?? [];
-        if (reactions.Count > MostReactions || reactions.Any(r => r.AfterSeconds is < 0 or > Step.LatestSeconds))
-            return Problems.Bad("reactions", $"At most {MostReactions} reactions, within 400 days.");
-        if (reactions.FirstOrDefault(r => r.What != Down && events.Find(r.What) is null) is { } unknown)
-            return Problems.Bad("reactions", $"Nothing is known of “{unknown.What}”.");
+        if (ReactionFault(reactions, events) is { } odd)
+            return Problems.Bad("reactions", odd);
         CompiledFuse compiled;
         try
         {
@@ -145,10 +133,7 @@ public static class DryRun
         }
         catch (ArgumentException e)
         {
-            return Problems.Bad(
-                "definition",
-                $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where."
-            );
+            return Problems.Bad("definition", CannotRun(e));
         }
 
         var asked = make.LeadId is { } leadId
@@ -158,34 +143,10 @@ public static class DryRun
             return make.LeadId is null
                 ? Problems.Bad("answers", "Choose a form whose map is confirmed, and answer it.")
                 : Problems.NotThere.Because("There is no such lead of this client.");
-        var facts = asked.Facts with
-        {
-            Words = asked.Facts.Words with
-            {
-                Now = at,
-                Zone = asked.Facts.Zone,
-                Fuse = new Dictionary<string, string>(StringComparer.Ordinal)
-                {
-                    ["name"] = definition.Name,
-                    ["link"] = address.OfFuse(fuseId),
-                },
-            },
-        };
+        var facts = FactsAt(asked.Facts, at, definition.Name, address.OfFuse(fuseId));
         var (by, not) = compiled.LitByAny([asked.Sent], facts.ForGuards(at));
         DryRunTold Told(string? note, IReadOnlyList<DryMoment> moments, BurnStatus status) =>
-            new(
-                make.LeadId,
-                asked.Lead.ShownName(),
-                at,
-                facts.Zone.Id,
-                asked.Lead.ZoneBecause,
-                zone.Id,
-                note,
-                moments,
-                status,
-                moments.Count(m => m.Message?.Size is not null && m.Message.Lane == Lane.Lead),
-                moments.Sum(m => m.Message is { Lane: Lane.Lead } said ? said.Size?.Segments ?? 0 : 0)
-            );
+            DryRun.Told(make.LeadId, asked.Lead, facts.Zone, zone, at, note, moments, status);
         if (not is not null)
             return TypedResults.Ok(
                 Told(
@@ -195,32 +156,7 @@ public static class DryRun
                 )
             );
 
-        // What has nobody to carry it, or to go to, is never handed over.
-        var never = new HashSet<string>(StringComparer.Ordinal);
-        Reaction Answer(BurnEffect.Deliver deliver)
-        {
-            var reaction = React(deliver, reactions, setup, catalog, asked.Lead);
-            if (reaction.Took == Duration.Zero && reaction.Status == StepStatus.Failed)
-                never.Add(deliver.Key);
-            return reaction;
-        }
-
-        var rehearsed = Rehearsal.Run(
-            compiled,
-            BurnState.New(Guid.CreateVersion7(), at, at),
-            facts,
-            Script(reactions, events, at),
-            (d, _) => Answer(d),
-            at + LookedAt,
-            setup.Fields.GetValueOrDefault,
-            (of, who) =>
-            {
-                if (setup.ColleagueOf(who, asked.Lead) is not { } colleague)
-                    return of;
-                asked.Lead.OwnerId = colleague.Id;
-                return LeadFactsReader.OwnedBy(of, colleague);
-            }
-        );
+        var (rehearsed, never) = Rehearse(compiled, facts, asked.Lead, reactions, setup, catalog, events, at);
         return TypedResults.Ok(
             Told(
                 by is null ? $"{asked.Form.Name} does not light it; it is run as if lit by hand." : null,
@@ -236,10 +172,106 @@ public static class DryRun
         );
     }
 
+    private static DryRunTold Told(
+        Guid? leadId,
+        Lead lead,
+        DateTimeZone theirs,
+        DateTimeZone ours,
+        Instant at,
+        string? note,
+        IReadOnlyList<DryMoment> moments,
+        BurnStatus status
+    ) =>
+        new(
+            leadId,
+            lead.ShownName(),
+            at,
+            theirs.Id,
+            lead.ZoneBecause,
+            ours.Id,
+            note,
+            moments,
+            status,
+            moments.Count(m => m.Message?.Size is not null && m.Message.Lane == Lane.Lead),
+            moments.Sum(m => m.Message is { Lane: Lane.Lead } said ? said.Size?.Segments ?? 0 : 0)
+        );
+
+    private static Instant? MomentOf(string? asked, DateTimeZone zone, Instant now) =>
+        string.IsNullOrWhiteSpace(asked) ? now
+        : LocalDateTimePattern
+            .CreateWithInvariantCulture("yyyy-MM-ddTHH:mm")
+            .Parse(asked)
+            .TryGetValue(default, out var local)
+            ? zone.Shows(local)
+        : null;
+
+    private static string? ReactionFault(IReadOnlyList<DryReaction> reactions, EventCatalog events) =>
+        reactions.Count > MostReactions || reactions.Any(r => r.AfterSeconds is < 0 or > Step.LatestSeconds)
+            ? $"At most {MostReactions} reactions, within 400 days."
+        : reactions.FirstOrDefault(r => r.What != Down && events.Find(r.What) is null) is { } unknown
+            ? $"Nothing is known of “{unknown.What}”."
+        : null;
+
+    /// <summary>Why a fuse cannot be run, in a sentence.</summary>
+    internal static string CannotRun(ArgumentException e) =>
+        $"It cannot be run as it is: {e.Message.Split(" (Parameter", 2)[0]}. “What's wrong” says where.";
+
+    /// <summary>What is known of a lead, as it stands at a moment, for a fuse of this name.</summary>
+    internal static LeadFacts FactsAt(LeadFacts facts, Instant at, string fuse, string link) =>
+        facts with
+        {
+            Words = facts.Words with
+            {
+                Now = at,
+                Zone = facts.Zone,
+                Fuse = new Dictionary<string, string>(StringComparer.Ordinal) { ["name"] = fuse, ["link"] = link },
+            },
+        };
+
+    // Beside it the keys of what has nobody to carry it, or to go to: it is never handed over.
+    private static (Rehearsed Rehearsed, HashSet<string> Never) Rehearse(
+        CompiledFuse fuse,
+        LeadFacts facts,
+        Lead lead,
+        IReadOnlyList<DryReaction> reactions,
+        ClientConfig setup,
+        StepCatalog catalog,
+        EventCatalog events,
+        Instant at
+    )
+    {
+        var never = new HashSet<string>(StringComparer.Ordinal);
+        Reaction Answer(BurnEffect.Deliver deliver)
+        {
+            var reaction = React(deliver, reactions, setup, catalog, lead);
+            if (reaction.Took == Duration.Zero && reaction.Status == StepStatus.Failed)
+                never.Add(deliver.Key);
+            return reaction;
+        }
+
+        var rehearsed = Rehearser.Run(
+            fuse,
+            BurnState.New(Guid.CreateVersion7(), at, at),
+            facts,
+            Script(reactions, events, at),
+            (d, _) => Answer(d),
+            at + LookedAt,
+            setup.Fields.GetValueOrDefault,
+            (of, who) =>
+            {
+                if (setup.ColleagueOf(who, lead) is not { } colleague)
+                    return of;
+                lead.OwnerId = colleague.Id;
+                return LeadFactsReader.OwnedBy(of, colleague);
+            }
+        );
+        return (rehearsed, never);
+    }
+
     private static async Task<Asked?> OfLeadAsync(
         AppDb db,
         SubmissionReader reader,
-        ClientSetup setup,
+        ClientConfig setup,
         Guid leadId,
         PublicAddress address,
         Instant at,
@@ -265,7 +297,7 @@ public static class DryRun
     }
 
     // As a submission of them would be read, mapped and filled in; nothing of it is kept.
-    private static Asked? OfAnswers(ClientSetup setup, DryRunToMake make, PublicAddress address, Instant at)
+    private static Asked? OfAnswers(ClientConfig setup, DryRunToMake make, PublicAddress address, Instant at)
     {
         if (
             setup.Forms.Values.FirstOrDefault(f => f.Key == make.Form) is not { } form
@@ -294,7 +326,7 @@ public static class DryRun
     }
 
     private static Asked Of(
-        ClientSetup setup,
+        ClientConfig setup,
         Lead lead,
         Form form,
         IReadOnlyList<Answer> answers,
@@ -333,7 +365,7 @@ public static class DryRun
                     return new Scripted(
                         when,
                         new BurnEvent.Happened(
-                            Happening.Of(r.What, when, because, details) with
+                            LeadEvent.Of(r.What, when, because, details) with
                             {
                                 Key = string.Create(CultureInfo.InvariantCulture, $"dry.{i}"),
                             }
@@ -345,15 +377,15 @@ public static class DryRun
     private static Reaction React(
         BurnEffect.Deliver deliver,
         IReadOnlyList<DryReaction> reactions,
-        ClientSetup setup,
+        ClientConfig setup,
         StepCatalog catalog,
         Lead lead
     )
     {
         var service = catalog.Find(deliver.Kind)!.Service!;
-        if (BurnWriter.ThroughOf(deliver, service, setup.Connections) is not { } through)
+        if (StoryWriter.ThroughOf(deliver, service, setup.Connections) is not { } through)
             return new(Duration.Zero, StepStatus.Failed, $"there is no connection to {service} to send through");
-        if (BurnWriter.WhyNobody(deliver, setup, lead, out _) is { } nobody)
+        if (StoryWriter.WhyNobody(deliver, setup, lead, out _) is { } nobody)
             return new(Duration.Zero, StepStatus.Failed, nobody);
         if (reactions.Any(r => r.What == Down && r.Detail == service))
         {
@@ -389,7 +421,7 @@ public static class DryRun
         return new(Soon, StepStatus.Done, $"{through.Name} took it", results);
     }
 
-    private static DryMoment? Tell(RehearsedMoment moment, ClientSetup setup, StepCatalog catalog, EventCatalog events)
+    private static DryMoment? Tell(RehearsedMoment moment, ClientConfig setup, StepCatalog catalog, EventCatalog events)
     {
         DryMoment Moment(
             Core.Stories.StoryKind kind,
@@ -401,7 +433,7 @@ public static class DryRun
         switch (moment.Effect ?? (object?)moment.What)
         {
             case BurnEffect.Deliver d:
-                var through = BurnWriter.ThroughOf(d, catalog.Find(d.Kind)!.Service!, setup.Connections)?.Name;
+                var through = StoryWriter.ThroughOf(d, catalog.Find(d.Kind)!.Service!, setup.Connections)?.Name;
                 var text = d.Kind is StepKinds.Text or StepKinds.TeamText
                     ? d.Settings.GetValueOrDefault("words")
                     : null;
@@ -429,7 +461,7 @@ public static class DryRun
                     e.Status switch
                     {
                         StepStatus.Done => Core.Stories.StoryKind.StepDone,
-                        StepStatus.Struck => Core.Stories.StoryKind.StepStruck,
+                        StepStatus.Cancelled => Core.Stories.StoryKind.StepCancelled,
                         _ => Core.Stories.StoryKind.StepFailed,
                     },
                     null,

@@ -1,79 +1,17 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fields;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Kits;
 using LitFuse.Core.Stories;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Fuses;
-
-/// <summary>A fuse as a row.</summary>
-public sealed record FuseRow(
-    Guid Id,
-    Guid ClientId,
-    string Client,
-    string Name,
-    FuseState State,
-    int? ArmedVersion,
-    bool DraftDiffers,
-    string Sentence,
-    int LitIn30Days
-);
-
-/// <summary>The fuses of the clients chosen.</summary>
-public sealed record FuseList(IReadOnlyList<FuseRow> Fuses);
-
-/// <summary>How often a band was lit.</summary>
-public sealed record BandCount(string Band, int LitIn30Days);
-
-/// <summary>A fuse, whole: what the run sheet draws.</summary>
-/// <param name="Definition">The draft, or the armed version where there is none.</param>
-/// <param name="Revision">To be sent back when saving.</param>
-/// <param name="Faults">What keeps it from being armed, and what is worth a look.</param>
-/// <param name="ProposedName">From its content.</param>
-/// <param name="Around">What its rules, words and steps can refer to.</param>
-public sealed record FuseWhole(
-    FuseRow Fuse,
-    FuseDefinition Definition,
-    FuseDefinition? Armed,
-    int Revision,
-    Instant? ArmedAt,
-    string? ArmedBy,
-    string? DraftBy,
-    Instant? DraftAt,
-    IReadOnlyList<FuseFault> Faults,
-    string ProposedName,
-    IReadOnlyList<BandCount> Counts,
-    FuseAround Around
-);
-
-/// <summary>A draft to be saved.</summary>
-/// <param name="Revision">The one it began from.</param>
-/// <param name="File">A fuse as a file, in the place of the definition.</param>
-public sealed record DraftToSave(FuseDefinition? Definition, int Revision, string? File = null);
-
-/// <summary>The draft to be armed: the one that was looked at.</summary>
-/// <param name="AlsoDays">Light it also for who asked in so many days before; left out, from now on.</param>
-public sealed record DraftToArm(int Revision, int? AlsoDays = null);
-
-/// <summary>Fuses to be disarmed.</summary>
-public sealed record FusesToDisarm(IReadOnlyList<Guid>? Ids);
-
-/// <summary>How many were armed, and are not any more.</summary>
-public sealed record FusesDisarmed(int Disarmed);
-
-/// <summary>A client to make a fuse for.</summary>
-/// <param name="Kit">A kit to begin from.</param>
-/// <param name="File">A fuse as a file, to begin from.</param>
-/// <param name="Form">The key of the form that lights it, where it is made for one.</param>
-public sealed record FuseToMake(string Client, string? Kit, string? File, string? Form = null);
-
-/// <summary>A fuse that was made.</summary>
-public sealed record FuseMade(Guid Id);
 
 /// <summary>Fuses and their run sheets.</summary>
 public static class FusesEndpoints
@@ -121,7 +59,7 @@ public static class FusesEndpoints
         HttpContext http,
         AppDb db,
         ClientScope scope,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         TimeProvider time,
         CancellationToken stop
     )
@@ -178,19 +116,19 @@ public static class FusesEndpoints
             State = FuseState.Draft,
             Draft = definition,
             DraftRevision = 1,
-            DraftBy = Access.UserId(http.User),
+            DraftBy = ClientAccess.UserId(http.User),
             DraftAt = time.Now(),
         };
         db.Fuses.Add(fuse);
-        db.Tell(clientId, ChangeKind.Fuse, fuse.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(clientId, ChangeKind.Fuse, fuse.Id);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.Ok(new FuseMade(fuse.Id));
     }
 
-    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> GetAsync(
+    private static async Task<Results<Ok<FuseDetail>, ProblemHttpResult>> GetAsync(
         Guid fuseId,
         AppDb db,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         TimeProvider time,
         CancellationToken stop
     )
@@ -201,12 +139,12 @@ public static class FusesEndpoints
             : TypedResults.Ok(await WholeAsync(db, fuse, reader, time.Now(), stop));
     }
 
-    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> SaveAsync(
+    private static async Task<Results<Ok<FuseDetail>, ProblemHttpResult>> SaveAsync(
         Guid fuseId,
         DraftToSave save,
         HttpContext http,
         AppDb db,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         TimeProvider time,
         CancellationToken stop
     )
@@ -230,7 +168,7 @@ public static class FusesEndpoints
         fuse.DraftRevision++;
         (fuse.DraftBy, fuse.DraftAt) = fuse.Draft is null
             ? default((Guid?, Instant?))
-            : (Access.UserId(http.User), time.Now());
+            : (ClientAccess.UserId(http.User), time.Now());
         return await CommitAsync(db, fuse, reader, time, stop);
     }
 
@@ -246,7 +184,7 @@ public static class FusesEndpoints
         if (fuse is null)
             return Problems.No("fuse");
         http.Response.Headers.ContentDisposition =
-            $"attachment; filename=\"{Core.Mapping.LeadField.KeyFor(fuse.Name).Replace('_', '-')}.fuse.json\"";
+            $"attachment; filename=\"{LeadField.KeyFor(fuse.Name).Replace('_', '-')}.fuse.json\"";
         return TypedResults.Text(
             FuseFile.Print(
                 fuse.Draft ?? (await ArmedAsync(db, fuse, stop))!.Definition,
@@ -256,10 +194,10 @@ public static class FusesEndpoints
         );
     }
 
-    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> DropAsync(
+    private static async Task<Results<Ok<FuseDetail>, ProblemHttpResult>> DropAsync(
         Guid fuseId,
         AppDb db,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         TimeProvider time,
         CancellationToken stop
     )
@@ -275,12 +213,36 @@ public static class FusesEndpoints
         return await CommitAsync(db, fuse, reader, time, stop);
     }
 
-    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> ArmAsync(
+    private static async Task<FuseVersion> NextVersionAsync(
+        AppDb db,
+        Fuse fuse,
+        FuseDefinition definition,
+        Guid? by,
+        Instant now,
+        CancellationToken stop
+    )
+    {
+        var last = await db.FuseVersions.Where(v => v.FuseId == fuse.Id).MaxAsync(v => (int?)v.Number, stop) ?? 0;
+        var version = new FuseVersion
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = fuse.ClientId,
+            FuseId = fuse.Id,
+            Number = last + 1,
+            Definition = definition,
+            ArmedAt = now,
+            ArmedBy = by,
+        };
+        db.FuseVersions.Add(version);
+        return version;
+    }
+
+    private static async Task<Results<Ok<FuseDetail>, ProblemHttpResult>> ArmAsync(
         Guid fuseId,
         DraftToArm arm,
         HttpContext http,
         AppDb db,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -310,24 +272,12 @@ public static class FusesEndpoints
 
         if (fuse.Draft is not null || armed is null)
         {
-            var last = await db.FuseVersions.Where(v => v.FuseId == fuseId).MaxAsync(v => (int?)v.Number, stop) ?? 0;
-            var version = new FuseVersion
-            {
-                Id = Guid.CreateVersion7(),
-                ClientId = fuse.ClientId,
-                FuseId = fuseId,
-                Number = last + 1,
-                Definition = definition,
-                ArmedAt = time.Now(),
-                ArmedBy = Access.UserId(http.User),
-            };
-            db.FuseVersions.Add(version);
-            fuse.ArmedVersionId = version.Id;
-            armed = version;
+            armed = await NextVersionAsync(db, fuse, definition, ClientAccess.UserId(http.User), time.Now(), stop);
+            fuse.ArmedVersionId = armed.Id;
         }
 
         var zone = await db.Clients.Where(c => c.Id == fuse.ClientId).Select(c => c.Zone).SingleAsync(stop);
-        await ClockRun.SetAsync(db, armed!, DateTimeZoneProviders.Tzdb[zone], time.Now(), stop);
+        await ClockService.SetAsync(db, armed!, DateTimeZoneProviders.Tzdb[zone], time.Now(), stop);
         await db.WakeAsync("clocks", stop);
 
         fuse.State = FuseState.Armed;
@@ -343,17 +293,17 @@ public static class FusesEndpoints
 
         (fuse.Draft, fuse.DraftBy, fuse.DraftAt) = (null, null, null);
         fuse.DraftRevision++;
-        db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         signals.CatchUps.Pulse();
         return TypedResults.Ok(await WholeAsync(db, fuse, reader, time.Now(), stop));
     }
 
-    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> DisarmAsync(
+    private static async Task<Results<Ok<FuseDetail>, ProblemHttpResult>> DisarmAsync(
         Guid fuseId,
         AppDb db,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         TimeProvider time,
         CancellationToken stop
     )
@@ -387,26 +337,26 @@ public static class FusesEndpoints
         {
             fuse.State = FuseState.Disarmed;
             fuse.DraftRevision++;
-            db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
+            db.NoteChange(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
         }
 
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new FusesDisarmed(armed.Count));
     }
 
-    private static async Task<Results<Ok<FuseWhole>, ProblemHttpResult>> CommitAsync(
+    private static async Task<Results<Ok<FuseDetail>, ProblemHttpResult>> CommitAsync(
         AppDb db,
         Fuse fuse,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         TimeProvider time,
         CancellationToken stop
     )
     {
-        db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
+        db.NoteChange(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
         try
         {
-            await db.SaveAndTellAsync(stop);
+            await db.SaveAndNotifyAsync(stop);
         }
         catch (DbUpdateConcurrencyException)
         {
@@ -418,7 +368,7 @@ public static class FusesEndpoints
 
     private static async Task<ProblemHttpResult> MovedAsync(AppDb db, Fuse fuse, CancellationToken stop)
     {
-        var name = LeadQueries.Name(await db.PeopleAsync([fuse.DraftBy], stop), fuse.DraftBy);
+        var name = PeopleNames.Of(await db.PeopleAsync([fuse.DraftBy], stop), fuse.DraftBy);
         return Problems.DraftMoved.Because(name is null ? null : $"{name} saved it last.");
     }
 
@@ -439,10 +389,10 @@ public static class FusesEndpoints
     private static Task<FuseVersion?> ArmedAsync(AppDb db, Fuse fuse, CancellationToken stop) =>
         db.FuseVersions.AsNoTracking().SingleOrDefaultAsync(v => v.Id == fuse.ArmedVersionId, stop);
 
-    private static async Task<FuseWhole> WholeAsync(
+    private static async Task<FuseDetail> WholeAsync(
         AppDb db,
         Fuse fuse,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         Instant now,
         CancellationToken stop
     )
@@ -465,8 +415,8 @@ public static class FusesEndpoints
             armed?.Definition,
             fuse.DraftRevision,
             armed?.ArmedAt,
-            LeadQueries.Name(people, armed?.ArmedBy),
-            LeadQueries.Name(people, fuse.DraftBy),
+            PeopleNames.Of(people, armed?.ArmedBy),
+            PeopleNames.Of(people, fuse.DraftBy),
             fuse.DraftAt,
             around.FaultsOf(fuse.Id, definition),
             around.NameFor(definition),

@@ -1,6 +1,6 @@
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -65,9 +65,9 @@ public static class HoldEndpoints
         var client = await db.Clients.SingleAsync(c => c.Id == clientId, stop);
         if (hold == client.HeldAt is not null)
             return Problems.NotNow.Because(hold ? "Everything is held already." : "Nothing is held.");
-        (client.HeldAt, client.HeldBy) = hold ? ((Instant?)time.Now(), Access.UserId(http.User)) : (null, null);
-        db.Tell(clientId, ChangeKind.Client, clientId);
-        await db.SaveAndTellAsync(stop);
+        (client.HeldAt, client.HeldBy) = hold ? ((Instant?)time.Now(), ClientAccess.UserId(http.User)) : (null, null);
+        db.NoteChange(clientId, ChangeKind.Client, clientId);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("burns", stop);
         await db.WakeAsync("deliveries", stop);
         signals.Burns.Pulse();

@@ -1,8 +1,9 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Kits;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -21,7 +22,7 @@ public sealed record KitRow(
 
 /// <summary>The kits, and what they are made for.</summary>
 /// <param name="Client">The key of the client.</param>
-public sealed record KitList(IReadOnlyList<KitRow> Kits, FuseAround Around, string Client);
+public sealed record KitList(IReadOnlyList<KitRow> Kits, FuseContext Around, string Client);
 
 /// <summary>Complete fuses to begin from.</summary>
 public static class KitsEndpoints
@@ -36,7 +37,7 @@ public static class KitsEndpoints
     private static async Task<Results<Ok<KitList>, ProblemHttpResult>> ListAsync(
         AppDb db,
         ClientScope scope,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         CancellationToken stop,
         string? client = null,
         string? form = null
@@ -83,7 +84,7 @@ public static class KitsEndpoints
     /// <summary>What a kit looks at.</summary>
     /// <param name="around">The client's.</param>
     /// <param name="form">The key of the form that it is made for; <c>null</c>: for whatever the client has.</param>
-    public static KitSurroundings SurroundingsOf(FuseAround around, string? form = null) =>
+    public static KitSurroundings SurroundingsOf(FuseContext around, string? form = null) =>
         new(
             [.. around.Forms.Where(f => form is null ? f.Receives : f.Key == form).Select(f => f.Key)],
             [.. around.Fields.Select(f => new KitField(f.Key, f.Label, f.Choices, f.Type))],

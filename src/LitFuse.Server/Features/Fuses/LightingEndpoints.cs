@@ -1,9 +1,10 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Identity;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
 using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -51,7 +52,7 @@ public static class LightingEndpoints
         HttpContext http,
         AppDb db,
         ClientScope scope,
-        LeadEvents events,
+        LeadEventRouter events,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -86,7 +87,7 @@ public static class LightingEndpoints
         if (chosen.Length > MostAtOnce)
             return Problems.Bad("filter", $"That is more than {MostAtOnce} leads at once. Narrow it down.");
 
-        var me = await db.PeopleAsync([Access.UserId(http.User)], stop);
+        var me = await db.PeopleAsync([ClientAccess.UserId(http.User)], stop);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var held = await HeldLead.ManyAsync(db, chosen, stop);
         await events.ReadBurnsAsync(held, stop);
@@ -97,7 +98,7 @@ public static class LightingEndpoints
             await events.LightAsync(
                 lead,
                 fuseId,
-                Happening.Of(EventKeys.ByHand, now, $"by {me.Values.FirstOrDefault() ?? "a person"}, by hand"),
+                LeadEvent.Of(EventKeys.ByHand, now, $"by {me.Values.FirstOrDefault() ?? "a person"}, by hand"),
                 now,
                 stop
             );
@@ -105,7 +106,7 @@ public static class LightingEndpoints
                 lit++;
         }
 
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("deliveries", stop);
         await transaction.CommitAsync(stop);
         signals.Deliveries.Pulse();
@@ -118,7 +119,7 @@ public static class LightingEndpoints
         HttpContext http,
         AppDb db,
         ClientScope scope,
-        LeadEvents events,
+        LeadEventRouter events,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -151,7 +152,7 @@ public static class LightingEndpoints
         await events.HappenAsync(
             lead,
             [
-                Happening.Of(
+                LeadEvent.Of(
                     EventKeys.ByApi,
                     now,
                     $"by {who}{(string.IsNullOrWhiteSpace(light.Because) ? "" : $": {light.Because.Trim()}")}",
@@ -166,7 +167,7 @@ public static class LightingEndpoints
         var lit = db.ChangeTracker.Entries<Burn>().Any(e => e.State == EntityState.Added && e.Entity.FuseId == fuse.Id)
             ? 1
             : 0;
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("deliveries", stop);
         await transaction.CommitAsync(stop);
         signals.Deliveries.Pulse();

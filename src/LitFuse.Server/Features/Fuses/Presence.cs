@@ -1,34 +1,11 @@
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Fuses;
-
-/// <summary>Somebody who has a fuse's sheet open, in any window of any process.</summary>
-public sealed class FusePresence : IOfClient, IEntityTypeConfiguration<FusePresence>
-{
-    public Guid FuseId { get; set; }
-
-    public Guid UserId { get; set; }
-
-    public Guid ClientId { get; set; }
-
-    public Instant SeenAt { get; set; }
-
-    /// <summary>When they changed something last, since they came.</summary>
-    public Instant? EditedAt { get; set; }
-
-    /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<FusePresence> builder)
-    {
-        builder.ToTable("fuse_presences");
-        builder.HasKey(p => new { p.FuseId, p.UserId });
-        builder.HasOne<Fuse>().WithMany().HasForeignKey(p => p.FuseId);
-    }
-}
 
 /// <summary>One says that one is here.</summary>
 /// <param name="Edited">One has unsaved edits, or has just saved some.</param>
@@ -70,7 +47,7 @@ public static class Presence
             .SingleOrDefaultAsync(stop);
         if (clientId is null)
             return Problems.No("fuse");
-        var (now, me) = (time.Now(), Access.UserId(http.User)!.Value);
+        var (now, me) = (time.Now(), ClientAccess.UserId(http.User)!.Value);
         Instant? edited = told.Edited ? now : null;
         var before = await db
             .FusePresences.AsNoTracking()
@@ -93,8 +70,8 @@ public static class Presence
         var begins = told.Edited && !(before?.EditedAt > now - Editing / 3);
         if (told.Left || before is null || before.SeenAt < now - Fresh || begins)
         {
-            db.Tell(clientId.Value, ChangeKind.Here, fuseId);
-            await db.SaveAndTellAsync(stop);
+            db.NoteChange(clientId.Value, ChangeKind.Here, fuseId);
+            await db.SaveAndNotifyAsync(stop);
         }
 
         var people = await db

@@ -1,13 +1,17 @@
 using System.Globalization;
+using LitFuse.Connectors;
 using LitFuse.Core.Delivering;
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Checks;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Delivery;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 
 namespace LitFuse.Server.Features.Fuses;
 
@@ -20,7 +24,8 @@ public sealed record StepToTry(string? Client, Step? Step, Guid? LeadId);
 /// <param name="Lead">With whose answers.</param>
 /// <param name="Exchanges">What was said and answered, secrets masked.</param>
 /// <param name="Results">What it would leave for later steps.</param>
-/// <param name="Curl">The first thing that was said, as a command to paste; <c>null</c> where it was not said over HTTP.</param>
+/// <param name="Curl">The first thing that was said, as a command to paste; <c>null</c> where it was not said over
+/// HTTP.</param>
 /// <param name="Reference">The service's id for what it took: it can be taken back by it.</param>
 public sealed record StepTried(
     string Lead,
@@ -62,16 +67,70 @@ public static class TryStep
             .WithSummary("Take back what a try left there");
     }
 
+    private static bool IsOfStep(FuseFault fault) =>
+        fault.StepId is not null
+        && !(
+            fault.Code is FuseFaultCode.Unfilled or FuseFaultCode.ResultGone
+            && fault.About.StartsWith(Core.Guards.Facts.Steps, StringComparison.Ordinal)
+        );
+
+    private static async Task<Connection?> ThroughAsync(
+        AppDb db,
+        Guid clientId,
+        string service,
+        Step step,
+        CancellationToken stop
+    )
+    {
+        var named = step.Settings.GetValueOrDefault(StepKinds.Connection);
+        var through = await db
+            .Connections.AsNoTracking()
+            .Where(c => c.ClientId == clientId && c.Kind == service)
+            .OrderBy(c => c.Name)
+            .ToListAsync(stop);
+        return through.Find(c => string.IsNullOrEmpty(named) || c.Id.ToString() == named);
+    }
+
+    private static Task<Lead?> LeadAsync(AppDb db, Guid clientId, Guid? leadId, CancellationToken stop) =>
+        leadId is { } id
+            ? db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == id && l.ClientId == clientId, stop)
+            : db
+                .Leads.AsNoTracking()
+                .Where(l => l.ClientId == clientId && l.DoNotContactAt == null)
+                .OrderByDescending(l => l.AskedAt)
+                .FirstOrDefaultAsync(stop);
+
+    // A record of its own, which is nobody's: it can be taken back without harm.
+    private static Outgoing OutgoingOf(
+        Step step,
+        IReadOnlyDictionary<string, string> settings,
+        Client client,
+        Instant now
+    ) =>
+        new(
+            step.Kind,
+            $"try.{Guid.CreateVersion7():N}",
+            settings,
+            null,
+            Guid.CreateVersion7().ToString(),
+            client.Currency
+        )
+        {
+            Test = true,
+            Zone = client.DateTimeZone(),
+            At = now,
+        };
+
     private static async Task<Results<Ok<StepTried>, ProblemHttpResult>> TryAsync(
         StepToTry asked,
         HttpContext http,
         AppDb db,
         ClientScope scope,
-        FuseAroundReader reader,
+        FuseContextReader reader,
         StepCatalog catalog,
         ConnectorKinds connectors,
         ConnectionOpener opener,
-        LeadEvents events,
+        LeadEventRouter events,
         TimeProvider time,
         CancellationToken stop
     )
@@ -91,38 +150,11 @@ public static class TryStep
         };
         var around = await reader.ReadAsync(clientId, stop, alone);
         // What other steps leave is not there in a try; it is tried with nothing in its place.
-        if (
-            FuseFaults
-                .Find(alone, around.ForFaults())
-                .FirstOrDefault(f =>
-                    f.StepId is not null
-                    && !(
-                        f.Code is FuseFaultCode.Unfilled or FuseFaultCode.ResultGone
-                        && f.About.StartsWith(Core.Guards.Facts.Steps, StringComparison.Ordinal)
-                    )
-                ) is
-            { } fault
-        )
+        if (FuseFaults.Find(alone, around.ForFaults()).FirstOrDefault(IsOfStep) is { } fault)
             return Problems.Bad("step", $"{fault.What} {fault.Mend}");
-        var named = step.Settings.GetValueOrDefault(StepKinds.Connection);
-        var connection = await db
-            .Connections.AsNoTracking()
-            .Where(c => c.ClientId == clientId && c.Kind == service)
-            .OrderBy(c => c.Name)
-            .ToListAsync(stop)
-            is { Count: > 0 } through
-            ? through.Find(c => string.IsNullOrEmpty(named) || c.Id.ToString() == named)
-            : null;
-        if (connection is null)
+        if (await ThroughAsync(db, clientId, service, step, stop) is not { } connection)
             return Problems.Bad("step", $"There is no connection to {service}. Connect it under Setup.");
-        var lead = asked.LeadId is { } id
-            ? await db.Leads.AsNoTracking().SingleOrDefaultAsync(l => l.Id == id && l.ClientId == clientId, stop)
-            : await db
-                .Leads.AsNoTracking()
-                .Where(l => l.ClientId == clientId && l.DoNotContactAt == null)
-                .OrderByDescending(l => l.AskedAt)
-                .FirstOrDefaultAsync(stop);
-        if (lead is null)
+        if (await LeadAsync(db, clientId, asked.LeadId, stop) is not { } lead)
             return Problems.NotNow.Because(
                 "There is no lead yet whose answers it could be tried with. Send a test lead first."
             );
@@ -135,24 +167,13 @@ public static class TryStep
                 "step",
                 $"“{step.Name}” cannot be sent for {lead.ShownName()}: {unsaid}. Change its words."
             );
-        // A record of its own, which is nobody's: it can be taken back without harm.
-        var outgoing = new Outgoing(
-            step.Kind,
-            $"try.{Guid.CreateVersion7():N}",
-            settings,
-            null,
-            Guid.CreateVersion7().ToString(),
-            client.Currency
-        )
-        {
-            Test = true,
-            Zone = client.DateTimeZone(),
-            At = now,
-        };
+        var outgoing = OutgoingOf(step, settings, client, now);
         if (kind.Lane != Lane.Systems)
         {
             // Written words alone: whom it is for is oneself.
-            var me = await db.Users.AsNoTracking().SingleOrDefaultAsync(u => u.Id == Access.UserId(http.User), stop);
+            var me = await db
+                .Users.AsNoTracking()
+                .SingleOrDefaultAsync(u => u.Id == ClientAccess.UserId(http.User), stop);
             (outgoing, var missing) = TestAim.At(outgoing, me, onlyMe: true);
             if (missing is not null)
                 return Problems.Bad("step", $"It was not sent: {missing}.");

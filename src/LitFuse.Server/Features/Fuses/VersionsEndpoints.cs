@@ -1,7 +1,8 @@
-using LitFuse.Core.Fuses;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -37,7 +38,9 @@ public sealed record FuseComparison(FuseDefinition From, FuseDefinition To, IRea
 /// <param name="Revision">The draft that was looked at.</param>
 public sealed record VersionToBringBack(int Revision);
 
-/// <summary>Versions of a fuse: each that was armed is kept; they are compared, and one is brought back as a draft.</summary>
+/// <summary>
+/// Versions of a fuse: each that was armed is kept; they are compared, and one is brought back as a draft.
+/// </summary>
 public static class VersionsEndpoints
 {
     private const int Most = 200;
@@ -93,7 +96,7 @@ public static class VersionsEndpoints
                     new FuseVersionRow(
                         v.Number,
                         v.ArmedAt,
-                        LeadQueries.Name(people, v.ArmedBy),
+                        PeopleNames.Of(people, v.ArmedBy),
                         fuse.State == FuseState.Armed && v.Id == fuse.ArmedVersionId,
                         burns.GetValueOrDefault(v.Id)?.All ?? 0,
                         burns.GetValueOrDefault(v.Id)?.Open ?? 0,
@@ -168,14 +171,14 @@ public static class VersionsEndpoints
         (fuse.Draft, fuse.Name, fuse.DraftBy, fuse.DraftAt) = (
             version.Definition,
             version.Definition.Name,
-            Access.UserId(http.User),
+            ClientAccess.UserId(http.User),
             time.Now()
         );
         fuse.DraftRevision++;
-        db.Tell(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
+        db.NoteChange(fuse.ClientId, ChangeKind.Fuse, fuse.Id);
         try
         {
-            await db.SaveAndTellAsync(stop);
+            await db.SaveAndNotifyAsync(stop);
         }
         catch (DbUpdateConcurrencyException)
         {

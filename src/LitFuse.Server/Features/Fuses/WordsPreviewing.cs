@@ -1,10 +1,10 @@
 using LitFuse.Core.Guards;
 using LitFuse.Core.Texts;
 using LitFuse.Core.Words;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -26,7 +26,8 @@ public sealed record WordsToPreview(
 );
 
 /// <summary>Words as a lead would get them.</summary>
-/// <param name="Rendered">With the fields put in; <c>null</c> where the words cannot be read or there is no lead.</param>
+/// <param name="Rendered">With the fields put in; <c>null</c> where the words cannot be read or there is no
+/// lead.</param>
 /// <param name="Size">As a text.</param>
 /// <param name="Html">As the HTML part of a letter.</param>
 /// <param name="Samples">What words can speak of, as it is for this lead, by path: <c>lead.first_name</c>.</param>
@@ -56,12 +57,41 @@ public static class WordsPreviewing
             .WithTags("Fuses")
             .WithSummary("Words as a real lead would get them");
 
+    private static readonly Dictionary<string, string> Nothing = new(StringComparer.Ordinal);
+
+    private sealed record Sample(Guid Id, Instant ReceivedAt, Guid LeadId, IReadOnlyDictionary<string, string> Fields);
+
+    // The last submissions of these forms that the rules hold for, the latest first.
+    private static async Task<List<Sample>> ShownAsync(
+        AppDb db,
+        Guid clientId,
+        WordsToPreview preview,
+        Instant now,
+        CancellationToken stop
+    )
+    {
+        var recent = await db
+            .Submissions.AsNoTracking()
+            .Where(s => s.ClientId == clientId && s.LeadId != null)
+            .Join(db.Forms.Where(f => preview.Forms.Contains(f.Key)), s => s.FormId, f => f.Id, (s, f) => s)
+            .OrderByDescending(s => s.ReceivedAt)
+            .Take(MostPreviewed)
+            .Join(db.Leads, s => s.LeadId, l => l.Id, (s, l) => new Sample(s.Id, s.ReceivedAt, l.Id, l.Fields))
+            .ToListAsync(stop);
+        var guard = preview.Rules is null ? null : Guard.Compile(preview.Rules).Guard;
+        var today = now.InUtc().Date;
+        return recent
+            .Where(r => guard?.Ask(new GuardFacts(path => r.Fields.GetValueOrDefault(path), today)).Holds ?? true)
+            .OrderByDescending(r => r.ReceivedAt)
+            .ToList();
+    }
+
     private static async Task<Results<Ok<WordsPreview>, ProblemHttpResult>> PreviewAsync(
         Guid fuseId,
         WordsToPreview preview,
         AppDb db,
         PublicAddress address,
-        ClientSetups setups,
+        ClientConfigCache setups,
         SubmissionReader reader,
         TimeProvider time,
         CancellationToken stop
@@ -72,47 +102,11 @@ public static class WordsPreviewing
         var fuse = await db.Fuses.AsNoTracking().SingleOrDefaultAsync(f => f.Id == fuseId, stop);
         if (fuse is null)
             return Problems.No("fuse");
-        var recent = await db
-            .Submissions.AsNoTracking()
-            .Where(s => s.ClientId == fuse.ClientId && s.LeadId != null)
-            .Join(db.Forms.Where(f => preview.Forms.Contains(f.Key)), s => s.FormId, f => f.Id, (s, f) => s)
-            .OrderByDescending(s => s.ReceivedAt)
-            .Take(MostPreviewed)
-            .Join(
-                db.Leads,
-                s => s.LeadId,
-                l => l.Id,
-                (s, l) =>
-                    new
-                    {
-                        s.Id,
-                        s.ReceivedAt,
-                        LeadId = l.Id,
-                        l.Fields,
-                    }
-            )
-            .ToListAsync(stop);
-        var guard = preview.Rules is null ? null : Guard.Compile(preview.Rules).Guard;
-        var today = time.Now().InUtc().Date;
-        var shown = recent
-            .Where(r => guard?.Ask(new GuardFacts(path => r.Fields.GetValueOrDefault(path), today)).Holds ?? true)
-            .OrderByDescending(r => r.ReceivedAt)
-            .ToList();
+        var shown = await ShownAsync(db, fuse.ClientId, preview, time.Now(), stop);
         var (words, fault) = MessageWords.Parse(preview.Words ?? "");
         if (preview.Place >= shown.Count)
             return TypedResults.Ok(
-                new WordsPreview(
-                    null,
-                    fault,
-                    null,
-                    null,
-                    new Dictionary<string, string>(StringComparer.Ordinal),
-                    null,
-                    null,
-                    null,
-                    preview.Place,
-                    shown.Count
-                )
+                new WordsPreview(null, fault, null, null, Nothing, null, null, null, preview.Place, shown.Count)
             );
 
         var of = shown.Count;
@@ -133,16 +127,7 @@ public static class WordsPreviewing
             setup.SourceNames.GetValueOrDefault(form.Id) ?? "",
             setup.Fields
         );
-        var with = facts.Words with
-        {
-            Now = time.Now(),
-            Zone = facts.Zone,
-            Fuse = new Dictionary<string, string>(StringComparer.Ordinal)
-            {
-                ["name"] = fuse.Name,
-                ["link"] = address.OfFuse(fuse.Id),
-            },
-        };
+        var with = DryRun.FactsAt(facts, time.Now(), fuse.Name, address.OfFuse(fuse.Id)).Words;
         var choices = (preview.Choices ?? [])
             .Take(20)
             .Select(c => MessageWords.Parse(c).Words?.Render(with).Text ?? c)

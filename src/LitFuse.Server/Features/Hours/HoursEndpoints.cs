@@ -1,15 +1,17 @@
 using LitFuse.Core.Hours;
-using LitFuse.Core.Words;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Clients;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Texts;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Hours;
 
-/// <summary>When a client's leads may be written to and when its team works, and how much they may be written to.</summary>
+/// <summary>
+/// When a client's leads may be written to and when its team works, and how much they may be written to.
+/// </summary>
 /// <param name="WorkDays">ISO numbers, Monday = 1.</param>
 /// <param name="TargetMinutes">From submission to first touch, in working hours.</param>
 /// <param name="MostADay">Automatic messages to a lead within a day; 0: any number.</param>
@@ -116,8 +118,8 @@ public static class HoursEndpoints
                 .Select(h => h with { Name = PlainText.Line(h.Name ?? "", 80) }),
         ];
         (client.MostADay, client.SegmentPrice) = (hours.MostADay, hours.SegmentPrice);
-        db.Tell(client.Id, ChangeKind.Client, client.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(client.Id, ChangeKind.Client, client.Id);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.Ok(await ToldAsync(client, db, time.Now(), stop));
     }
 

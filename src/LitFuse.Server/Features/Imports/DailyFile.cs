@@ -1,8 +1,9 @@
 using LitFuse.Core.Forms;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Server.Ways;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -15,7 +16,10 @@ public sealed record DailyFileToSet(string? Url);
 /// <summary>Where a source's daily file is, and when the next one is picked up.</summary>
 public sealed record DailyFilePlan(string? Url, Instant? DueAt);
 
-/// <summary>Picks up the daily file that a source offers, and imports it into the source's own forms: what was pushed already adds nothing.</summary>
+/// <summary>
+/// Picks up the daily file that a source offers, and imports it into the source's own forms: what was pushed already
+/// adds nothing.
+/// </summary>
 public sealed class DailyFile(AppDb db, ImportKeeping keeping, NetworkHttp http, Secrets secrets, TimeProvider time)
 {
     // Some hours into the new day: the file of the day before is whole by then, whatever the zone.
@@ -58,8 +62,8 @@ public sealed class DailyFile(AppDb db, ImportKeeping keeping, NetworkHttp http,
         if (url is not null && (!DesignFaults.IsWeb(url) || !url.Contains("{date}", StringComparison.Ordinal)))
             return Problems.Bad("url", "Write a whole address with {date} where the day stands.");
         (source.DailyFile, source.DailyFileDueAt) = (url, url is null ? null : time.Now());
-        db.Tell(source.ClientId, ChangeKind.Source, source.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(source.ClientId, ChangeKind.Source, source.Id);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("daily-files", stop);
         return TypedResults.NoContent();
     }
@@ -80,7 +84,7 @@ public sealed class DailyFile(AppDb db, ImportKeeping keeping, NetworkHttp http,
             return Problems.NotNow.Because("Say first where its daily file is.");
         try
         {
-            var import = await file.PickUpAsync(source, time.Now().InUtc().Date, Access.UserId(http.User), stop);
+            var import = await file.PickUpAsync(source, time.Now().InUtc().Date, ClientAccess.UserId(http.User), stop);
             return TypedResults.Created($"/api/imports/{import!.Id}", new MadeImport(import.Id));
         }
         catch (Exception e) when (e is NetworkTroubleException or ImportFileException)
@@ -106,8 +110,8 @@ public sealed class DailyFile(AppDb db, ImportKeeping keeping, NetworkHttp http,
             source.DailyFileDueAt = now + Duration.FromHours(1);
         }
 
-        db.Tell(source.ClientId, ChangeKind.Source, source.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(source.ClientId, ChangeKind.Source, source.Id);
+        await db.SaveAndNotifyAsync(stop);
     }
 
     private async Task<Import?> PickUpAsync(Source source, LocalDate day, Guid? by, CancellationToken stop)

@@ -4,7 +4,7 @@ using System.Text;
 using CsvHelper;
 using LitFuse.Core.Files;
 using LitFuse.Core.Texts;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
 using Microsoft.EntityFrameworkCore;
 using MiniExcelLibs;
 

@@ -1,13 +1,12 @@
 using LitFuse.Core.Files;
 using LitFuse.Core.Identity;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Server.Ways;
 
 namespace LitFuse.Server.Features.Imports;
 
 /// <summary>Says what importing would do: the first rows are decided as they will be.</summary>
-public sealed class ImportPreviewer(AppDb db, SourceKinds kinds, ImportRun run)
+public sealed class ImportPreviewer(AppDb db, SourceKinds kinds, ImportProcessor run)
 {
     private const int Looked = 2000;
     private const int Shown = 12;
@@ -17,7 +16,7 @@ public sealed class ImportPreviewer(AppDb db, SourceKinds kinds, ImportRun run)
     /// <exception cref="ImportFileException">It cannot be read.</exception>
     public async Task<ImportPreview> PreviewAsync(Import import, CancellationToken stop)
     {
-        var setup = await ImportRun.SetupAsync(db, kinds, import, stop);
+        var setup = await ImportProcessor.SetupAsync(db, kinds, import, stop);
         var header = setup.Reading.HasHeader ? 1 : 0;
         using var file = new ChunkStream(db, import.Id);
         var cells = ImportFile.Rows(file, setup.Reading).Skip(header).Take(Looked + 1).ToList();
@@ -51,7 +50,7 @@ public sealed class ImportPreviewer(AppDb db, SourceKinds kinds, ImportRun run)
 
     private async Task<List<PreviewRow>> DecideAsync(Import import, List<ImportRow> rows, CancellationToken stop)
     {
-        var chunk = new ImportChunkRun(db, await run.KindsAsync(db, import.SourceId, stop));
+        var chunk = new ImportChunkProcessor(db, await run.KindsAsync(db, import.SourceId, stop));
         await chunk.ReadAsync(import.ClientId, rows, stop);
         var decided = new List<PreviewRow>(rows.Count);
         foreach (var row in rows)

@@ -3,10 +3,11 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using LitFuse.Core;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Files;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
-using LitFuse.Server.Features.Sources;
+using LitFuse.Server.Ways;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Imports;
@@ -25,7 +26,10 @@ public sealed record ImportRow(
     string? Fault
 )
 {
-    /// <summary>What makes a second copy impossible: as the door makes it where there is an own id; else the content alone, so that the same row of the same file is the same, whenever.</summary>
+    /// <summary>
+    /// What makes a second copy impossible: as the door makes it where there is an own id; else the content alone, so
+    /// that the same row of the same file is the same, whenever.
+    /// </summary>
     public byte[] DedupeKey { get; } = KeyOf(Payload, Raw);
 
     private static byte[] KeyOf(Payload payload, byte[] raw)

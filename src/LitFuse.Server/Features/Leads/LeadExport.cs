@@ -1,30 +1,19 @@
-using System.Globalization;
-using LitFuse.Core.Guards;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
 using Microsoft.EntityFrameworkCore;
-using NodaTime.Text;
 
 namespace LitFuse.Server.Features.Leads;
 
 /// <summary>The leads shown, as a file: CSV (RFC 4180) or XLSX.</summary>
 public static class LeadExport
 {
-    /// <summary>How many leads a file may have that is put together whole: XLSX and NDJSON. CSV is written as it is read, however many there are.</summary>
+    /// <summary>
+    /// How many leads a file may have that is put together whole: XLSX and NDJSON. CSV is written as it is read,
+    /// however many there are.
+    /// </summary>
     public const int MostWhole = 100_000;
 
     private const int InOneGo = 2000;
-    private static readonly string[] Usual =
-    [
-        "name",
-        "email",
-        "phone",
-        "form",
-        "source",
-        "asked",
-        "speed",
-        "owner",
-        "tags",
-    ];
 
     /// <summary>Writes it.</summary>
     public static async Task<IResult> WriteAsync(
@@ -45,8 +34,8 @@ public static class LeadExport
         var (leads, fault) = await filter.ApplyAsync(db, scope, time.Now(), stop);
         if (fault is not null)
             return fault;
-        var wanted = string.IsNullOrWhiteSpace(columns)
-            ? Usual
+        string[] wanted = string.IsNullOrWhiteSpace(columns)
+            ? [.. UsualColumns]
             : [.. columns.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Take(100)];
         var ids = await filter.Order(leads!).Select(l => l.Id).ToListAsync(stop);
         if (format != "csv" && ids.Count > MostWhole)
@@ -61,7 +50,7 @@ public static class LeadExport
 
         http.Response.ContentType = "text/csv; charset=utf-8";
         // Spreadsheets take a file without this mark for the machine's own charset.
-        await http.Response.WriteAsync("\ufeff" + Csv.Line(wanted.Select(Guard.FieldWords)), stop);
+        await http.Response.WriteAsync("\ufeff" + Csv.Line(wanted.Select(LeadColumns.HeadingOf)), stop);
         await foreach (var row in RowsAsync(db, ids, wanted, stop))
             await http.Response.WriteAsync(Csv.Line(row), stop);
         return Results.Empty;
@@ -81,14 +70,14 @@ public static class LeadExport
             rows.Add(row);
         return await TableFile.WriteAsync(
             format,
-            [.. columns.Select(c => format == "ndjson" ? c : Guard.FieldWords(c))],
+            [.. columns.Select(c => format == "ndjson" ? c : LeadColumns.HeadingOf(c))],
             rows,
             stop
         );
     }
 
     /// <summary>The columns of a file where none are chosen.</summary>
-    public static IReadOnlyList<string> UsualColumns => Usual;
+    public static IReadOnlyList<string> UsualColumns => LeadColumns.UsualInFiles;
 
     private static async IAsyncEnumerable<string[]> RowsAsync(
         AppDb db,
@@ -131,23 +120,7 @@ public static class LeadExport
                 yield return
                 [
                     .. columns.Select(c =>
-                        c switch
-                        {
-                            "name" => l.ShownName(),
-                            "form" => form?.Name ?? "",
-                            "source" => form?.Source ?? "",
-                            "asked" => InstantPattern.General.Format(l.AskedAt),
-                            "what" => form is null ? "" : LeadQueries.Asked(l, form.Fields),
-                            "speed" => l.FirstTouchAt is { } touched
-                                ? ((long)(touched - l.AskedAt).TotalSeconds).ToString(CultureInfo.InvariantCulture)
-                                : "",
-                            "owner" => LeadQueries.Name(people, l.OwnerId) ?? "",
-                            "who" => LeadQueries.Name(people, l.FirstTouchBy ?? l.TakenBy) ?? "",
-                            "tags" => string.Join(", ", l.Tags),
-                            "phone" => l.Phone ?? "",
-                            "email" => l.Email ?? "",
-                            _ => l.Fields.GetValueOrDefault(c) ?? "",
-                        }
+                        LeadColumns.ValueOf(c, new(l, form?.Name, form?.Source, form?.Fields, people))
                     ),
                 ];
             }

@@ -1,4 +1,6 @@
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -7,10 +9,13 @@ using NodaTime.Text;
 
 namespace LitFuse.Server.Features.Leads;
 
-/// <summary>Which leads, as the address says it. The same words on the page, in the export, and in what is done to many.</summary>
+/// <summary>
+/// Which leads, as the address says it. The same words on the page, in the export, and in what is done to many.
+/// </summary>
 /// <param name="Client">A client's key or id.</param>
 /// <param name="Q">Words that all stand in it somewhere: name, addresses, answers, tags.</param>
-/// <param name="State"><c>in-the-air</c>, <c>late</c>, <c>touched</c>, <c>unconfirmed</c>, <c>do-not-contact</c> or <c>conflict</c>.</param>
+/// <param name="State"><c>in-the-air</c>, <c>late</c>, <c>touched</c>, <c>unconfirmed</c>, <c>do-not-contact</c> or
+/// <c>conflict</c>.</param>
 /// <param name="Form">A form's id.</param>
 /// <param name="Source">A source's id.</param>
 /// <param name="Owner">A person's id, or <c>nobody</c>.</param>
@@ -51,44 +56,15 @@ public sealed record LeadFilter(
             return (null, Problems.NotThere.Because($"There is no client '{Client}' for you."));
         var leads = db.Leads.Where(l => clients.Contains(l.ClientId));
         leads = Matching(leads, Q ?? "");
-        switch (State)
-        {
-            case null or "":
-                break;
-            case "in-the-air":
-                leads = leads.Where(l => l.FirstTouchAt == null && !l.Quiet);
-                break;
-            case "late":
-                leads = leads.Where(l => l.FirstTouchAt == null && !l.Quiet && l.TargetAt < now);
-                break;
-            case "touched":
-                leads = leads.Where(l => l.FirstTouchAt != null);
-                break;
-            case "unconfirmed":
-                leads = leads.Where(l =>
-                    db.Submissions.Any(s => s.LeadId == l.Id && s.Status == Intake.SubmissionStatus.Unconfirmed)
-                );
-                break;
-            case "do-not-contact":
-                leads = leads.Where(l => l.DoNotContactAt != null);
-                break;
-            case "conflict":
-                leads = leads.Where(l =>
-                    db.Conflicts.Any(c =>
-                        c.State == Merging.ConflictState.Open && (c.LeadId == l.Id || c.OtherId == l.Id)
-                    )
-                );
-                break;
-            default:
-                return (
-                    null,
-                    Problems.Bad(
-                        "state",
-                        "A lead is 'in-the-air', 'late', 'touched', 'unconfirmed', 'do-not-contact' or in 'conflict'."
-                    )
-                );
-        }
-
+        if (InState(db, leads, now) is not { } standing)
+            return (
+                null,
+                Problems.Bad(
+                    "state",
+                    "A lead is 'in-the-air', 'late', 'touched', 'unconfirmed', 'do-not-contact' or in 'conflict'."
+                )
+            );
+        leads = standing;
         if (Form is { } form)
             leads = leads.Where(l => l.FormId == form);
         if (Source is { } source)
@@ -111,6 +87,24 @@ public sealed record LeadFilter(
             leads = WithField(db, leads, Field, Is);
         return InTime(leads);
     }
+
+    // null: there is no such state.
+    private IQueryable<Lead>? InState(AppDb db, IQueryable<Lead> leads, Instant now) =>
+        State switch
+        {
+            null or "" => leads,
+            "in-the-air" => leads.InTheAir(),
+            "late" => leads.Late(now),
+            "touched" => leads.Where(l => l.FirstTouchAt != null),
+            "unconfirmed" => leads.Where(l =>
+                db.Submissions.Any(s => s.LeadId == l.Id && s.Status == SubmissionStatus.Unconfirmed)
+            ),
+            "do-not-contact" => leads.Where(l => l.DoNotContactAt != null),
+            "conflict" => leads.Where(l =>
+                db.Conflicts.Any(c => c.State == ConflictState.Open && (c.LeadId == l.Id || c.OtherId == l.Id))
+            ),
+            _ => null,
+        };
 
     /// <summary>In the order asked for.</summary>
     public IQueryable<Lead> Order(IQueryable<Lead> leads) =>

@@ -1,10 +1,12 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Core.Fuses.Definition;
 using LitFuse.Core.Stories;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 
 namespace LitFuse.Server.Features.Leads;
 
@@ -123,7 +125,7 @@ public static class LeadListEndpoints
             .ToListAsync(stop);
         var forms = await db
             .Forms.AsNoTracking()
-            .Where(f => clients.Contains(f.ClientId) && f.State != Sources.FormState.Offered)
+            .Where(f => clients.Contains(f.ClientId) && f.State != FormState.Offered)
             .OrderBy(f => f.Name)
             .Select(f => new OwnerChoice(f.Id, f.Name))
             .ToListAsync(stop);
@@ -133,7 +135,7 @@ public static class LeadListEndpoints
             .OrderBy(s => s.Name)
             .Select(s => new OwnerChoice(s.Id, s.Name))
             .ToListAsync(stop);
-        var me = Access.UserId(http.User);
+        var me = ClientAccess.UserId(http.User);
         var views = await db
             .LeadViews.AsNoTracking()
             .Where(v => v.UserId == me)
@@ -153,7 +155,7 @@ public static class LeadListEndpoints
             .ToList();
         var fuses = await db
             .Fuses.AsNoTracking()
-            .Where(f => clients.Contains(f.ClientId) && f.State == Fuses.FuseState.Armed)
+            .Where(f => clients.Contains(f.ClientId) && f.State == FuseState.Armed)
             .OrderBy(f => f.Name)
             .Select(f => new FuseChoice(f.Id, f.ClientId, f.Name))
             .ToListAsync(stop);
@@ -167,7 +169,7 @@ public static class LeadListEndpoints
         HttpContext http,
         AppDb db,
         ClientScope scope,
-        LeadEvents events,
+        LeadEventRouter events,
         Signals signals,
         TimeProvider time,
         CancellationToken stop
@@ -179,23 +181,10 @@ public static class LeadListEndpoints
         if (tag is null && untag is null && change.Owner is null && change.Stage is null)
             return Problems.Bad("tag", "Say what to change: a tag to put on or take off, an owner, or a stage.");
         var now = time.Now();
-        IQueryable<Lead> leads;
-        if (change.Ids is { Count: > 0 and <= MostAtOnce } ids)
-            leads = db.Leads.Where(l => ids.Contains(l.Id));
-        else if (change is { Ids: null, Filter: { } filter })
-        {
-            var (found, fault) = await filter.ApplyAsync(db, scope, now, stop);
-            if (fault is not null)
-                return fault;
-            if (await found!.CountAsync(stop) > MostAtOnce)
-                return Problems.Bad("filter", $"That is more than {MostAtOnce} leads at once. Narrow it down.");
-            leads = found!;
-        }
-        else
-            return Problems.Bad("ids", $"Choose between one and {MostAtOnce} leads.");
-
-        Guid? owner = null;
-        string? ownerName = null;
+        var (leads, fault) = await MeantAsync(change, db, scope, now, stop);
+        if (leads is null)
+            return fault!;
+        OwnerChoice? owner = null;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var ids2 = await leads.Select(l => l.Id).ToArrayAsync(stop);
         var held = await HeldLead.ManyAsync(db, ids2, stop);
@@ -204,90 +193,104 @@ public static class LeadListEndpoints
         if (change.Owner is not null and not "nobody")
         {
             var all = await OwnersAsync(db, [.. picked.Select(l => l.ClientId).Distinct()], stop);
-            if (!Guid.TryParse(change.Owner, out var id) || all.FirstOrDefault(o => o.Id == id) is not { } chosen)
+            owner = Guid.TryParse(change.Owner, out var id) ? all.FirstOrDefault(o => o.Id == id) : null;
+            if (owner is null)
                 return Problems.Bad("owner", "That person does not work for all of these clients.");
-            (owner, ownerName) = (chosen.Id, chosen.Name);
         }
 
-        if (change.Stage is { } wanted)
-        {
-            var of = picked.Select(l => l.ClientId).Distinct().ToList();
-            var without = (
-                await db
-                    .Clients.AsNoTracking()
-                    .Where(c => of.Contains(c.Id))
-                    .Select(c => new { c.Name, c.Stages })
-                    .ToListAsync(stop)
-            ).FirstOrDefault(c => !c.Stages.Contains(wanted));
-            if (without is not null)
-                return Problems.Bad(
-                    "stage",
-                    $"{without.Name} has no stage '{wanted}'; its stages are {string.Join(", ", without.Stages)}."
-                );
-        }
-
-        var me = Access.UserId(http.User);
+        if (change.Stage is { } wanted && await StageFaultAsync(db, picked, wanted, stop) is { } gone)
+            return Problems.Bad("stage", gone);
+        var me = ClientAccess.UserId(http.User);
         var changed = 0;
         foreach (var one in held)
         {
-            var lead = one.Lead;
-            var happened = new List<Happening>();
-            var touched = false;
-            if (tag is not null && LeadChanges.Tag(lead, tag, now) is { } tagged)
-            {
-                happened.Add(tagged);
-                Tell(lead, StoryKind.Tagged, $"tagged {tag}");
-            }
-
-            if (untag is not null && LeadChanges.Untag(lead, untag))
-                Tell(lead, StoryKind.Tagged, $"the tag {untag} was taken off");
-            if (change.Owner is not null && lead.OwnerId != owner)
-            {
-                lead.OwnerId = owner;
-                Tell(
-                    lead,
-                    StoryKind.OwnerChanged,
-                    ownerName is null ? "nobody answers for them now" : $"{ownerName} answers for them now"
-                );
-            }
-
-            if (change.Stage is { } stage && LeadChanges.Stage(lead, stage, now) is { } reached)
-            {
-                happened.Add(reached);
-                Tell(lead, StoryKind.StageReached, stage);
-            }
-
-            if (!touched)
+            var told = new List<(StoryKind Kind, string Words)>();
+            var happened = Change(one.Lead, change with { Tag = tag, Untag = untag }, owner, now, told);
+            if (told.Count == 0)
                 continue;
             changed++;
-            db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
+            foreach (var (kind, words) in told)
+                db.AddStory(one.Lead, kind, words, now, by: me);
             if (happened.Count > 0)
                 await events.HappenAsync(one, happened, null, now, stop);
-
-            void Tell(Lead of, StoryKind kind, string words)
-            {
-                touched = true;
-                db.Story.Add(
-                    new()
-                    {
-                        ClientId = of.ClientId,
-                        LeadId = of.Id,
-                        Kind = kind,
-                        At = now,
-                        KnownAt = now,
-                        Words = words,
-                        UserId = me,
-                    }
-                );
-            }
         }
-
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("deliveries", stop);
         await transaction.CommitAsync(stop);
         signals.Deliveries.Pulse();
         signals.Burns.Pulse();
         return TypedResults.Ok(new LeadsChanged(changed));
+    }
+
+    // The leads meant, or what is wrong with how they were chosen.
+    private static async Task<(IQueryable<Lead>? Leads, ProblemHttpResult? Fault)> MeantAsync(
+        LeadsToChange change,
+        AppDb db,
+        ClientScope scope,
+        Instant now,
+        CancellationToken stop
+    )
+    {
+        if (change.Ids is { Count: > 0 and <= MostAtOnce } ids)
+            return (db.Leads.Where(l => ids.Contains(l.Id)), null);
+        if (change is not { Ids: null, Filter: { } filter })
+            return (null, Problems.Bad("ids", $"Choose between one and {MostAtOnce} leads."));
+        var (found, fault) = await filter.ApplyAsync(db, scope, now, stop);
+        return fault is null && await found!.CountAsync(stop) > MostAtOnce
+            ? (null, Problems.Bad("filter", $"That is more than {MostAtOnce} leads at once. Narrow it down."))
+            : (found, fault);
+    }
+
+    private static async Task<string?> StageFaultAsync(
+        AppDb db,
+        IReadOnlyList<Lead> leads,
+        string stage,
+        CancellationToken stop
+    )
+    {
+        var of = leads.Select(l => l.ClientId).Distinct().ToList();
+        var clients = await db.Clients.AsNoTracking().Where(c => of.Contains(c.Id)).ToListAsync(stop);
+        return clients.Find(c => !c.Stages.Contains(stage)) is { } without
+            ? $"{without.Name} has no stage '{stage}'; its stages are {string.Join(", ", without.Stages)}."
+            : null;
+    }
+
+    // Changes one; what happened by that lights and stops fuses, what is told stands in its story.
+    private static List<LeadEvent> Change(
+        Lead lead,
+        LeadsToChange change,
+        OwnerChoice? owner,
+        Instant now,
+        List<(StoryKind Kind, string Words)> told
+    )
+    {
+        var happened = new List<LeadEvent>();
+        if (change.Tag is { } tag && LeadChanges.Tag(lead, tag, now) is { } tagged)
+        {
+            happened.Add(tagged);
+            told.Add((StoryKind.Tagged, $"tagged {tag}"));
+        }
+
+        if (change.Untag is { } untag && LeadChanges.Untag(lead, untag))
+            told.Add((StoryKind.Tagged, $"the tag {untag} was taken off"));
+        if (change.Owner is not null && lead.OwnerId != owner?.Id)
+        {
+            lead.OwnerId = owner?.Id;
+            told.Add(
+                (
+                    StoryKind.OwnerChanged,
+                    owner is null ? "nobody answers for them now" : $"{owner.Name} answers for them now"
+                )
+            );
+        }
+
+        if (change.Stage is { } stage && LeadChanges.Stage(lead, stage, now) is { } reached)
+        {
+            happened.Add(reached);
+            told.Add((StoryKind.StageReached, stage));
+        }
+
+        return happened;
     }
 
     private static async Task<Results<Ok<OwnedView>, ProblemHttpResult>> KeepAsync(
@@ -302,7 +305,7 @@ public static class LeadListEndpoints
             return Problems.Bad("name", "Give it a name of at most 60 characters.");
         if (query.Length > 1500)
             return Problems.Bad("query", "That is too long to keep.");
-        var me = Access.UserId(http.User)!.Value;
+        var me = ClientAccess.UserId(http.User)!.Value;
         var view = await db.LeadViews.SingleOrDefaultAsync(v => v.UserId == me && v.Name == name, stop);
         if (view is null && await db.LeadViews.CountAsync(v => v.UserId == me, stop) >= 100)
             return Problems.Bad("name", "You keep a hundred views already. Forget one first.");
@@ -327,7 +330,7 @@ public static class LeadListEndpoints
         CancellationToken stop
     )
     {
-        var me = Access.UserId(http.User);
+        var me = ClientAccess.UserId(http.User);
         return await db.LeadViews.Where(v => v.Id == viewId && v.UserId == me).ExecuteDeleteAsync(stop) > 0
             ? TypedResults.NoContent()
             : Problems.NotThere.Because("You keep no such view.");

@@ -1,170 +1,18 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Connectors;
+using LitFuse.Core.Fields;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Stories;
 using LitFuse.Core.Words;
-using LitFuse.Server.Delivery;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Leads;
-
-/// <summary>One line of a lead's story.</summary>
-/// <param name="At">When it happened.</param>
-/// <param name="KnownAt">When we knew.</param>
-/// <param name="AfterSeconds">Since the asking it belongs to.</param>
-/// <param name="Words">What or why.</param>
-/// <param name="Sent">What was sent, in full.</param>
-/// <param name="Answer">What came back.</param>
-public sealed record StoryLine(
-    long Id,
-    StoryKind Kind,
-    Instant At,
-    Instant KnownAt,
-    double AfterSeconds,
-    string Words,
-    string? Fuse,
-    string? Band,
-    string? Step,
-    string? Person,
-    StorySent? Sent,
-    string? Answer
-);
-
-/// <summary>What a delivery sent.</summary>
-/// <param name="Segments">Of a text: into how many it is cut.</param>
-public sealed record StorySent(
-    string Kind,
-    string? To,
-    string Words,
-    int Attempts,
-    DeliveryStatus Status,
-    int? Segments
-);
-
-/// <summary>An answer in the form's words.</summary>
-public sealed record AnswerLine(string Question, string Answer);
-
-/// <summary>One submission of a lead.</summary>
-/// <param name="Tracking">What came along: campaign, ad, landing path…</param>
-public sealed record LeadSubmission(
-    Guid Id,
-    Guid FormId,
-    string Form,
-    Instant AskedAt,
-    Instant ReceivedAt,
-    bool Test,
-    int Junk,
-    string Via,
-    string? Page,
-    IReadOnlyList<AnswerLine> Answers,
-    IReadOnlyList<AnswerLine> Tracking
-);
-
-/// <summary>An address they are known by.</summary>
-public sealed record LeadAddress(Core.Identity.ContactKind Kind, string Value, bool Unwanted);
-
-/// <summary>A consent, as it was given.</summary>
-public sealed record LeadConsent(
-    Consent.ConsentHow How,
-    string Words,
-    int Version,
-    string? PrivacyUrl,
-    Instant At,
-    string? FromAddress,
-    string Source
-);
-
-/// <summary>A lead that may be the same person.</summary>
-public sealed record LeadTwin(Guid ConflictId, Guid LeadId, string Name, string Words);
-
-/// <summary>A merge or a split of this lead that can be undone.</summary>
-public sealed record LeadRegroup(Guid Id, Merging.RegroupKind Kind, string Other, Instant At, string? By);
-
-/// <summary>What else is known of a lead.</summary>
-/// <param name="Values">By lead field, with the field's label.</param>
-/// <param name="WaitsToConfirm">Since when they are asked to confirm their address.</param>
-public sealed record LeadAround(
-    IReadOnlyList<AnswerLine> Values,
-    IReadOnlyList<LeadAddress> Addresses,
-    IReadOnlyList<LeadConsent> Consents,
-    IReadOnlyList<LeadTwin> Twins,
-    IReadOnlyList<LeadRegroup> Regroups,
-    string? Owner,
-    IReadOnlyList<string> Tags,
-    Instant? DoNotContactAt,
-    Instant? WaitsToConfirm,
-    Instant? ConfirmExpiresAt,
-    string? OnlyTo
-);
-
-/// <summary>A fuse burning for a lead.</summary>
-/// <param name="Held">Why it is held for a person.</param>
-/// <param name="Stop">Why it stopped last.</param>
-/// <param name="Hears">An event may still change it.</param>
-/// <param name="Armed">Its fuse can be lit again.</param>
-/// <param name="Silences">Bands that are entered unless they write back before.</param>
-/// <param name="SetAside">Why it is set aside, where it is.</param>
-public sealed record LeadBurn(
-    Guid Id,
-    Guid FuseId,
-    string Fuse,
-    BurnStatus Status,
-    Instant LitAt,
-    string? Held,
-    string? Stop,
-    string? SetAside,
-    bool Hears,
-    bool Armed,
-    IReadOnlyList<LeadBurnStep> Steps,
-    IReadOnlyList<LeadBurnSilence> Silences
-);
-
-/// <summary>A step of a burn that waits, failed or was struck.</summary>
-public sealed record LeadBurnStep(
-    string StepId,
-    string Step,
-    string Band,
-    Lane Lane,
-    StepStatus Status,
-    Instant DueAt,
-    string? Reason
-);
-
-/// <summary>A band that silence enters.</summary>
-public sealed record LeadBurnSilence(string Band, Instant Until);
-
-/// <summary>A lead, whole.</summary>
-public sealed record LeadWhole(
-    LeadRow Lead,
-    string ClientKey,
-    string Zone,
-    string ZoneBecause,
-    string Stage,
-    IReadOnlyList<string> Stages,
-    bool CanText,
-    string? CannotTextBecause,
-    Instant? TextsOpenAt,
-    Instant? HeldAt,
-    Instant? OptedOutAt,
-    Instant? EmailBouncedAt,
-    string? EmailBouncedBecause,
-    IReadOnlyList<LeadSubmission> Submissions,
-    IReadOnlyList<StoryLine> Story,
-    IReadOnlyList<LeadBurn> Burns,
-    LeadAround Around
-);
-
-/// <summary>How a person reached out.</summary>
-/// <param name="How"><c>spoke</c>, <c>called</c> or <c>wrote</c>.</param>
-public sealed record TouchMade(string How);
-
-/// <summary>A text written by a person.</summary>
-public sealed record TextToWrite(string Words);
 
 /// <summary>Leads: the list, one whole, and what people do with them.</summary>
 public static class LeadsEndpoints
@@ -190,12 +38,12 @@ public static class LeadsEndpoints
         leads.MapPost("/{leadId}/opt-out", OptOutAsync).Needs(Act.TouchLeads).WithSummary("They want no texts");
     }
 
-    private static async Task<Results<Ok<LeadWhole>, ProblemHttpResult>> GetAsync(
+    private static async Task<Results<Ok<LeadDetail>, ProblemHttpResult>> GetAsync(
         Guid leadId,
         AppDb db,
         ClientScope scope,
         SubmissionReader reader,
-        LeadAroundReader around,
+        LeadContextReader around,
         StepCatalog steps,
         TimeProvider time,
         CancellationToken stop
@@ -222,7 +70,7 @@ public static class LeadsEndpoints
         var submissions = await SubmissionsAsync(db, reader, leadId, stop);
         var gate = GateFor(lead, client, time.Now());
         return TypedResults.Ok(
-            new LeadWhole(
+            new LeadDetail(
                 row,
                 client.Key,
                 lead.Zone,
@@ -271,7 +119,7 @@ public static class LeadsEndpoints
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         if (await HeldLead.OneAsync(db, leadId, stop) is not { } held)
             return Problems.No("lead");
-        await touch.MarkAsync(held, Access.UserId(http.User)!.Value, time.Now(), how, stop);
+        await touch.MarkAsync(held, ClientAccess.UserId(http.User)!.Value, time.Now(), how, stop);
         return await CommitAsync(db, held.Lead, transaction, stop);
     }
 
@@ -298,7 +146,7 @@ public static class LeadsEndpoints
                 "words",
                 $"That is {size.Segments} segments; at most {TextSegments.Most} go out in one text."
             );
-        var me = Access.UserId(http.User)!.Value;
+        var me = ClientAccess.UserId(http.User)!.Value;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead } held)
             return Problems.No("lead");
@@ -333,9 +181,8 @@ public static class LeadsEndpoints
                 Segments = size.Segments,
             }
         );
-        Tell(db, lead, StoryKind.TextWritten, "wrote a text", me, now).DeliveryId = id;
-        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
-        await db.SaveAndTellAsync(stop);
+        db.AddStory(lead, StoryKind.TextWritten, "wrote a text", now, by: me).DeliveryId = id;
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("deliveries", stop);
         await transaction.CommitAsync(stop);
         signals.Deliveries.Pulse();
@@ -346,7 +193,7 @@ public static class LeadsEndpoints
         Guid leadId,
         HttpContext http,
         AppDb db,
-        LeadEvents events,
+        LeadEventRouter events,
         TimeProvider time,
         CancellationToken stop
     )
@@ -358,8 +205,8 @@ public static class LeadsEndpoints
             return TypedResults.NoContent();
         var now = time.Now();
         lead.OptedOutAt = now;
-        Tell(db, lead, StoryKind.OptedOut, "wants no texts", Access.UserId(http.User), now);
-        await events.HappenAsync(held, [Happening.Of(EventKeys.OptedOut, now, "they want no texts")], null, now, stop);
+        db.AddStory(lead, StoryKind.OptedOut, "wants no texts", now, by: ClientAccess.UserId(http.User));
+        await events.HappenAsync(held, [LeadEvent.Of(EventKeys.OptedOut, now, "they want no texts")], null, now, stop);
         return await CommitAsync(db, lead, transaction, stop);
     }
 
@@ -377,13 +224,12 @@ public static class LeadsEndpoints
         if (lead.EmailBouncedAt is null)
             return TypedResults.NoContent();
         (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
-        Tell(
-            db,
+        db.AddStory(
             lead,
             StoryKind.FieldSet,
             "letters may be written to their address again",
-            Access.UserId(http.User),
-            time.Now()
+            time.Now(),
+            by: ClientAccess.UserId(http.User)
         );
         return await CommitAsync(db, lead, transaction, stop);
     }
@@ -395,30 +241,14 @@ public static class LeadsEndpoints
         CancellationToken stop
     )
     {
-        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(lead.ClientId, ChangeKind.Lead, lead.Id);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.NoContent();
     }
 
-    internal static StoryEvent Tell(AppDb db, Lead lead, StoryKind kind, string words, Guid? person, Instant now)
-    {
-        var line = new StoryEvent
-        {
-            ClientId = lead.ClientId,
-            LeadId = lead.Id,
-            Kind = kind,
-            At = now,
-            KnownAt = now,
-            Words = words,
-            UserId = person,
-        };
-        db.Story.Add(line);
-        return line;
-    }
-
-    private static GateAnswer GateFor(Lead lead, Clients.Client client, Instant now) =>
-        LeadGate.Ask(LeadFactsReader.Bare(lead, client), now, Duration.FromHours(24), now);
+    private static GateAnswer GateFor(Lead lead, Client client, Instant now) =>
+        ContactPolicy.Ask(LeadFactsReader.Bare(lead, client), now, Duration.FromHours(24), now);
 
     private static async Task<IReadOnlyList<LeadSubmission>> SubmissionsAsync(
         AppDb db,
@@ -465,7 +295,7 @@ public static class LeadsEndpoints
                     envelope?.Via ?? "door",
                     envelope?.Page,
                     [.. tracked[false].Select(a => new AnswerLine(row.Form.LabelOf(a.Field), a.Value))],
-                    [.. tracked[true].Select(a => new AnswerLine(Core.Guards.Guard.FieldWords(a.Field), a.Value))]
+                    [.. tracked[true].Select(a => new AnswerLine(LeadField.WordsOf(a.Field), a.Value))]
                 )
             );
         }
@@ -519,7 +349,7 @@ public static class LeadsEndpoints
                 line.Fuse,
                 line.Band,
                 line.Step,
-                LeadQueries.Name(people, line.UserId),
+                PeopleNames.Of(people, line.UserId),
                 showsSent && delivery is not null ? SentOf(delivery, lead) : null,
                 showsAnswer && delivery is not null ? answers.GetValueOrDefault(delivery.Id) : null
             );
@@ -535,7 +365,7 @@ public static class LeadsEndpoints
                 : delivery.Settings.GetValueOrDefault("to")
                     ?? (
                         delivery.Lane == Lane.Lead
-                            ? delivery.Kind is StepKinds.Letter or OptInAsker.LetterKind
+                            ? delivery.Kind is StepKinds.Email or StepKinds.OptInEmail
                                 ? lead.Email
                                 : lead.Phone
                             : delivery.Settings.GetValueOrDefault("channel")
@@ -562,13 +392,13 @@ public static class LeadsEndpoints
             .ToListAsync(stop);
         var fuses = rows.ConvertAll(r => r.Burn.FuseId);
         var armed = await db
-            .Fuses.Where(f => fuses.Contains(f.Id) && f.State == Fuses.FuseState.Armed)
+            .Fuses.Where(f => fuses.Contains(f.Id) && f.State == FuseState.Armed)
             .Select(f => f.Id)
             .ToListAsync(stop);
         return rows.ConvertAll(r => new LeadBurn(
             r.Burn.Id,
             r.Burn.FuseId,
-            BurnWriter.NameOf(r.Version),
+            StoryWriter.NameOf(r.Version),
             r.Burn.Status,
             r.Burn.LitAt,
             r.Burn.State.Held,
@@ -579,7 +409,7 @@ public static class LeadsEndpoints
             [
                 .. r
                     .Burn.State.Steps.Where(s =>
-                        s.Status is StepStatus.Waiting or StepStatus.Failed or StepStatus.Struck
+                        s.Status is StepStatus.Waiting or StepStatus.Failed or StepStatus.Cancelled
                     )
                     .OrderBy(s => s.DueAt)
                     .Select(s => StepOf(s, r.Version.Definition, steps)),

@@ -1,7 +1,7 @@
 using System.Text;
 using System.Text.Encodings.Web;
 using System.Text.Json;
-using LitFuse.Server.Platform;
+using LitFuse.Platform;
 using MiniExcelLibs;
 
 namespace LitFuse.Server.Features.Leads;

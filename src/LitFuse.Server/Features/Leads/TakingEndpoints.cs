@@ -1,8 +1,8 @@
 using LitFuse.Core.Stories;
-using LitFuse.Server.Delivery;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 
 namespace LitFuse.Server.Features.Leads;
@@ -31,7 +31,7 @@ public static class TakingEndpoints
         CancellationToken stop
     )
     {
-        var me = Access.UserId(http.User)!.Value;
+        var me = ClientAccess.UserId(http.User)!.Value;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead })
             return Problems.No("lead");
@@ -52,7 +52,7 @@ public static class TakingEndpoints
 
         var now = time.Now();
         (lead.TakenBy, lead.TakenAt) = (me, now);
-        LeadsEndpoints.Tell(db, lead, StoryKind.Taken, "mine", me, now);
+        db.AddStory(lead, StoryKind.Taken, "mine", now, by: me);
         await posts.TellAsync(
             lead,
             $"{(await db.PeopleAsync([me], stop)).GetValueOrDefault(me)} has it, {PostsOfLead.After(lead, now)}",
@@ -72,7 +72,7 @@ public static class TakingEndpoints
         CancellationToken stop
     )
     {
-        var me = Access.UserId(http.User)!.Value;
+        var me = ClientAccess.UserId(http.User)!.Value;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         if (await HeldLead.OneAsync(db, leadId, stop) is not { Lead: var lead })
             return Problems.No("lead");
@@ -82,7 +82,7 @@ public static class TakingEndpoints
             return Problems.NotNow.Because("You have reached out to them already.");
         var now = time.Now();
         (lead.TakenBy, lead.TakenAt) = (null, null);
-        LeadsEndpoints.Tell(db, lead, StoryKind.Released, "given back", me, now);
+        db.AddStory(lead, StoryKind.Released, "given back", now, by: me);
         await posts.TellAsync(
             lead,
             $"{(await db.PeopleAsync([me], stop)).GetValueOrDefault(me)} gave it back: nobody has it.",

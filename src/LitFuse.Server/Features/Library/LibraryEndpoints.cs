@@ -1,8 +1,8 @@
-using LitFuse.Core.Fuses;
-using LitFuse.Core.Words;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Texts;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.Http.Metadata;
 using Microsoft.EntityFrameworkCore;
@@ -97,7 +97,7 @@ public static class LibraryEndpoints
                     f.Type,
                     f.Size,
                     f.MadeAt,
-                    LeadQueries.Name(people, f.MadeBy),
+                    PeopleNames.Of(people, f.MadeBy),
                     [.. uses[f.Id.ToString()]]
                 )),
             ])
@@ -133,7 +133,7 @@ public static class LibraryEndpoints
                 "name",
                 "There is a file of this name already. Take it out first, or give this one another."
             );
-        var me = Access.UserId(http.User)!.Value;
+        var me = ClientAccess.UserId(http.User)!.Value;
         var file = new LibraryFile
         {
             Id = Guid.CreateVersion7(),
@@ -153,7 +153,7 @@ public static class LibraryEndpoints
         );
         return TypedResults.Created(
             $"/api/library/{file.Id}",
-            new LibraryRow(file.Id, of, file.Name, file.Type, file.Size, file.MadeAt, LeadQueries.Name(names, me), [])
+            new LibraryRow(file.Id, of, file.Name, file.Type, file.Size, file.MadeAt, PeopleNames.Of(names, me), [])
         );
     }
 
@@ -195,7 +195,7 @@ public static class LibraryEndpoints
         return armed
             .SelectMany(d =>
                 d.Bands.SelectMany(b => b.Steps)
-                    .Where(s => s.Kind == StepKinds.Letter)
+                    .Where(s => s.Kind == StepKinds.Email)
                     .SelectMany(s =>
                         (s.Settings.GetValueOrDefault(StepKinds.Files) ?? "").Split(
                             ',',

@@ -1,7 +1,8 @@
+using LitFuse.Core.Fields;
 using LitFuse.Core.Mapping;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -113,7 +114,7 @@ public static class LeadFieldsEndpoints
         var key = LeadField.KeyFor(string.IsNullOrWhiteSpace(make.Key) ? label : make.Key);
         var there = await db.LeadFields.Where(f => f.ClientId == clientId).Select(f => f.Key).ToListAsync(stop);
         if (there.Contains(key) || FieldMap.StandardFields.Contains(key))
-            return Problems.Bad("label", $"There is a field “{Core.Guards.Guard.FieldWords(key)}” already.");
+            return Problems.Bad("label", $"There is a field “{LeadField.WordsOf(key)}” already.");
         if (there.Count >= MostOwn)
             return Problems.Bad("client", $"A client has at most {MostOwn} fields of its own.");
         var field = new LeadFieldDef

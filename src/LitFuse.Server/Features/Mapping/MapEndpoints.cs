@@ -1,9 +1,11 @@
+using LitFuse.Core.Fields;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Engine;
 using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -56,16 +58,16 @@ public static class MapEndpoints
             .WithSummary("Confirm where its fields go; what waits is released in order");
     }
 
-    private static async Task<Results<Ok<MapWhole>, ProblemHttpResult>> GetAsync(
+    private static async Task<Results<Ok<MapDetail>, ProblemHttpResult>> GetAsync(
         Guid formId,
-        MapWholes maps,
+        MapDetailReader maps,
         CancellationToken stop
     ) => await maps.ReadAsync(formId, stop) is { } whole ? TypedResults.Ok(whole) : Problems.No("form");
 
     private static async Task<Results<Ok<FieldMap>, ProblemHttpResult>> FromAsync(
         Guid formId,
         Guid otherId,
-        MapWholes maps,
+        MapDetailReader maps,
         CancellationToken stop
     ) =>
         await maps.FromAsync(formId, otherId, stop) is { } map
@@ -76,7 +78,7 @@ public static class MapEndpoints
         Guid formId,
         MapToTry tried,
         AppDb db,
-        FormWholes forms,
+        FormDetailReader forms,
         CancellationToken stop
     )
     {
@@ -146,7 +148,7 @@ public static class MapEndpoints
         MapToConfirm confirm,
         HttpContext http,
         AppDb db,
-        MapWholes maps,
+        MapDetailReader maps,
         TimeProvider time,
         CancellationToken stop
     )
@@ -169,11 +171,11 @@ public static class MapEndpoints
         var version = await db.ConfirmAsync(
             form,
             new(confirm.Rows!, Clean(confirm.Locale)),
-            Access.UserId(http.User),
+            ClientAccess.UserId(http.User),
             time.Now(),
             stop
         );
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         var released =
             form.State == FormState.Receiving ? await db.ReleaseAsync(formId, stop, SubmissionStatus.Waiting) : 0;
         await transaction.CommitAsync(stop);

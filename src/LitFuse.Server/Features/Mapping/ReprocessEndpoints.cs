@@ -1,8 +1,8 @@
+using LitFuse.Core.Fields;
 using LitFuse.Core.Mapping;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -49,8 +49,8 @@ public static class ReprocessEndpoints
         Guid formId,
         MapToTry tried,
         AppDb db,
-        MapWholes maps,
-        ReprocessRun run,
+        MapDetailReader maps,
+        Reprocessor run,
         CancellationToken stop
     )
     {
@@ -135,12 +135,12 @@ public static class ReprocessEndpoints
             FormId = formId,
             MapVersion = map.Version,
             Total = total,
-            MadeBy = Access.UserId(http.User)!.Value,
+            MadeBy = ClientAccess.UserId(http.User)!.Value,
             MadeAt = time.Now(),
         };
         db.Reprocessings.Add(job);
-        db.Tell(map.ClientId, ChangeKind.Form, formId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(map.ClientId, ChangeKind.Form, formId);
+        await db.SaveAndNotifyAsync(stop);
         await db.WakeAsync("reprocessings", stop);
         signals.Reprocessings.Pulse();
         return TypedResults.Accepted((string?)null, new ReprocessingLine(job.Id, total, 0, 0, job.Status));

@@ -1,6 +1,6 @@
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -114,7 +114,7 @@ public static class MergingEndpoints
                         r.Words,
                         r.FoundAt,
                         r.State,
-                        LeadQueries.Name(people, r.DecidedBy),
+                        PeopleNames.Of(people, r.DecidedBy),
                         r.DecidedAt,
                         Side(r.LeadId),
                         Side(r.OtherId),
@@ -143,10 +143,10 @@ public static class MergingEndpoints
         (conflict.State, conflict.DecidedAt, conflict.DecidedBy) = (
             ConflictState.Apart,
             time.Now(),
-            Access.UserId(http.User)
+            ClientAccess.UserId(http.User)
         );
-        db.Tell(conflict.ClientId, ChangeKind.Conflict, conflict.LeadId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(conflict.ClientId, ChangeKind.Conflict, conflict.LeadId);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.NoContent();
     }
 
@@ -154,7 +154,7 @@ public static class MergingEndpoints
         MergeChoice choice,
         HttpContext http,
         AppDb db,
-        RegroupRun run,
+        LeadRegrouper run,
         TimeProvider time,
         CancellationToken stop
     )
@@ -173,7 +173,7 @@ public static class MergingEndpoints
             return Problems.Bad("gone", "One of them is a test.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await LockAsync(db, two[0].ClientId, stop);
-        var me = Access.UserId(http.User)!.Value;
+        var me = ClientAccess.UserId(http.User)!.Value;
         if (await run.MergeAsync(choice.Keep, choice.Gone, me, stop) is not { } made)
             return Problems.NotNow.Because("Somebody merged one of the two meanwhile.");
         var now = time.Now();
@@ -196,8 +196,8 @@ public static class MergingEndpoints
         await db
             .Conflicts.Where(c => c.State == ConflictState.Open && c.OtherId == choice.Gone)
             .ExecuteUpdateAsync(c => c.SetProperty(x => x.OtherId, choice.Keep), stop);
-        db.Tell(two[0].ClientId, ChangeKind.Conflict, choice.Keep);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(two[0].ClientId, ChangeKind.Conflict, choice.Keep);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new RegroupMade(made.Id, choice.Keep));
     }
@@ -207,7 +207,7 @@ public static class MergingEndpoints
         SplitChoice choice,
         HttpContext http,
         AppDb db,
-        RegroupRun run,
+        LeadRegrouper run,
         CancellationToken stop
     )
     {
@@ -222,9 +222,9 @@ public static class MergingEndpoints
             return Problems.Bad("submissions", "Leave it at least one.");
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         await LockAsync(db, lead.ClientId, stop);
-        if (await run.SplitAsync(leadId, wanted, Access.UserId(http.User)!.Value, stop) is not { } made)
+        if (await run.SplitAsync(leadId, wanted, ClientAccess.UserId(http.User)!.Value, stop) is not { } made)
             return Problems.NotNow.Because("Somebody merged them with another lead meanwhile.");
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new RegroupMade(made.Id, made.IntoId));
     }
@@ -233,7 +233,7 @@ public static class MergingEndpoints
         Guid regroupId,
         HttpContext http,
         AppDb db,
-        RegroupRun run,
+        LeadRegrouper run,
         CancellationToken stop
     )
     {
@@ -245,10 +245,10 @@ public static class MergingEndpoints
         await db.Entry(regroup).ReloadAsync(stop);
         if (regroup.UndoneAt is not null)
             return Problems.NotNow.Because("It was taken back already.");
-        if (await run.UndoAsync(regroup, Access.UserId(http.User)!.Value, stop) is { } hindrance)
+        if (await run.UndoAsync(regroup, ClientAccess.UserId(http.User)!.Value, stop) is { } hindrance)
             return Problems.NotNow.Because(hindrance);
-        db.Tell(regroup.ClientId, ChangeKind.Conflict, regroup.FromId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(regroup.ClientId, ChangeKind.Conflict, regroup.FromId);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new RegroupMade(regroup.Id, regroup.FromId));
     }

@@ -1,42 +1,11 @@
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Notices;
-
-/// <summary>Something that one person is told in Lit Fuse: by a fuse, of a lead; or that a form's line is cut.</summary>
-public sealed class Notice : IOfClient, IEntityTypeConfiguration<Notice>
-{
-    public Guid Id { get; set; }
-
-    public Guid ClientId { get; set; }
-
-    public Guid UserId { get; set; }
-
-    public Guid? LeadId { get; set; }
-
-    /// <summary>Whose line is cut, where it is about no lead.</summary>
-    public Guid? FormId { get; set; }
-
-    public string Words { get; set; } = "";
-
-    public Instant At { get; set; }
-
-    public Instant? ReadAt { get; set; }
-
-    /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<Notice> builder)
-    {
-        builder.HasIndex(n => new { n.UserId, n.At });
-        builder.HasOne<Lead>().WithMany().HasForeignKey(n => n.LeadId);
-        builder.HasOne<Form>().WithMany().HasForeignKey(n => n.FormId);
-    }
-}
 
 /// <summary>A notice as it is read.</summary>
 /// <param name="About">The lead's name, or the form's.</param>
@@ -68,7 +37,7 @@ public static class NoticesEndpoints
 
     private static async Task<Ok<NoticeList>> ListAsync(HttpContext http, AppDb db, CancellationToken stop)
     {
-        var me = Access.UserId(http.User);
+        var me = ClientAccess.UserId(http.User);
         var rows = await db
             .Notices.AsNoTracking()
             .Where(n => n.UserId == me)
@@ -109,7 +78,7 @@ public static class NoticesEndpoints
         CancellationToken stop
     )
     {
-        var (me, now) = (Access.UserId(http.User), time.Now());
+        var (me, now) = (ClientAccess.UserId(http.User), time.Now());
         await db
             .Notices.Where(n => n.UserId == me && n.ReadAt == null)
             .ExecuteUpdateAsync(n => n.SetProperty(x => x.ReadAt, now), stop);

@@ -1,10 +1,9 @@
 using LitFuse.Core.Forms;
 using LitFuse.Core.Mapping;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Intake;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -15,7 +14,7 @@ namespace LitFuse.Server.Features.OwnForms;
 /// <param name="Changed">The draft is not what is published.</param>
 /// <param name="Tracked">What hidden fields can track.</param>
 /// <param name="Preview">The draft as HTML.</param>
-public sealed record DesignWhole(
+public sealed record DesignDetail(
     Guid FormId,
     string Name,
     FormDesign Draft,
@@ -62,14 +61,14 @@ public static class DesignEndpoints
             .WithSummary("Keep a picture for the opening: PNG, JPEG, GIF or WebP, at most 512 KB, as the body");
     }
 
-    private static async Task<Results<Ok<DesignWhole>, ProblemHttpResult>> GetAsync(
+    private static async Task<Results<Ok<DesignDetail>, ProblemHttpResult>> GetAsync(
         Guid formId,
         AppDb db,
         PublicAddress address,
         CancellationToken stop
     ) => await FindAsync(db, formId, stop) is { } form ? TypedResults.Ok(Whole(form, address)) : NoForm();
 
-    private static async Task<Results<Ok<DesignWhole>, ProblemHttpResult>> SaveAsync(
+    private static async Task<Results<Ok<DesignDetail>, ProblemHttpResult>> SaveAsync(
         Guid formId,
         DesignToSave save,
         AppDb db,
@@ -88,7 +87,7 @@ public static class DesignEndpoints
         return TypedResults.Ok(Whole(form, address));
     }
 
-    private static async Task<Results<Ok<DesignWhole>, ProblemHttpResult>> PublishAsync(
+    private static async Task<Results<Ok<DesignDetail>, ProblemHttpResult>> PublishAsync(
         Guid formId,
         HttpContext http,
         AppDb db,
@@ -118,14 +117,14 @@ public static class DesignEndpoints
             last is null
             || (
                 ObviousMap.Of(form.Fields) is { } map
-                && last.ConfirmedBy == Access.UserId(http.User)
+                && last.ConfirmedBy == ClientAccess.UserId(http.User)
                 && !map.Rows.SequenceEqual(last.Map.Rows)
             )
         )
-            FormsFound.ConfirmObvious(db, form, Access.UserId(http.User), now, (last?.Version ?? 0) + 1);
+            FormsFound.ConfirmObvious(db, form, ClientAccess.UserId(http.User), now, (last?.Version ?? 0) + 1);
         await ConsentTextAsync(db, form, now, stop);
-        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(form.ClientId, ChangeKind.Form, form.Id);
+        await db.SaveAndNotifyAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.Ok(Whole(form, address));
     }
@@ -171,8 +170,8 @@ public static class DesignEndpoints
         );
         (copy.Draft, copy.Hold, copy.OptIn) = (form.Draft, form.Hold, form.OptIn);
         db.Forms.Add(copy);
-        db.Tell(copy.ClientId, ChangeKind.Form, copy.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(copy.ClientId, ChangeKind.Form, copy.Id);
+        await db.SaveAndNotifyAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.Created($"/api/forms/{copy.Id}", new MadeForm(copy.Id));
     }
@@ -238,7 +237,7 @@ public static class DesignEndpoints
             : $"One of its texts is longer than {MostText} characters.";
     }
 
-    private static DesignWhole Whole(Form form, PublicAddress address) =>
+    private static DesignDetail Whole(Form form, PublicAddress address) =>
         new(
             form.Id,
             form.Name,

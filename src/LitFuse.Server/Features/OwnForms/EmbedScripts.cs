@@ -1,12 +1,14 @@
 using System.Reflection;
 using System.Text.Json;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Intake;
 
 namespace LitFuse.Server.Features.OwnForms;
 
-/// <summary>The scripts that pages load: one for forms built here, one that captures a form that is there already.</summary>
+/// <summary>
+/// The scripts that pages load: one for forms built here, one that captures a form that is there already.
+/// </summary>
 public static class EmbedScripts
 {
     private static readonly string Embed = Read("embed.js");

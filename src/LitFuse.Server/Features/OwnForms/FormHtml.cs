@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text;
 using LitFuse.Core.Forms;
+using LitFuse.Core.Junk;
 using LitFuse.Core.Payloads;
 
 namespace LitFuse.Server.Features.OwnForms;
@@ -19,7 +20,9 @@ public sealed record FormRendering(
     bool Counted = false
 );
 
-/// <summary>A form as plain HTML: it works with scripts switched off, has no styles of its own, and may be restyled at will.</summary>
+/// <summary>
+/// A form as plain HTML: it works with scripts switched off, has no styles of its own, and may be restyled at will.
+/// </summary>
 public static class FormHtml
 {
     /// <summary>The form alone.</summary>

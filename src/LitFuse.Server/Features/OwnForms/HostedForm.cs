@@ -1,15 +1,19 @@
 using LitFuse.Core.Forms;
 using LitFuse.Core.Payloads;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
+using LitFuse.Server.Features.Door;
+using LitFuse.Server.Intake;
+using LitFuse.Server.Ways;
 using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Features.OwnForms;
 
-/// <summary>A form on a page of ours, the look-over for who has no scripts, and the page behind an amend link.</summary>
+/// <summary>
+/// A form on a page of ours, the look-over for who has no scripts, and the page behind an amend link.
+/// </summary>
 public static class HostedForm
 {
     // A visitor's own post may lead on to any ending.
@@ -66,7 +70,7 @@ public static class HostedForm
         string formKey,
         HttpContext http,
         FormDirectory forms,
-        IntakeGate gate,
+        IntakeRateLimiter gate,
         PublicAddress address
     )
     {
@@ -155,7 +159,7 @@ public static class HostedForm
         string? what,
         HttpContext http,
         FormDirectory forms,
-        IntakeGate gate,
+        IntakeRateLimiter gate,
         DoorCounts counts
     )
     {

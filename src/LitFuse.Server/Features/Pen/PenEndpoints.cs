@@ -1,10 +1,10 @@
-using LitFuse.Core.Payloads;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Junk;
+using LitFuse.Core.Mapping;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -79,10 +79,19 @@ public static class PenEndpoints
             .WithSummary("Double opt-in: the letter, or none");
     }
 
+    private static string NameOf(MappedLead? mapped) =>
+        Core.Identity.PersonNames.Join(
+            mapped?.Values.GetValueOrDefault("first_name"),
+            mapped?.Values.GetValueOrDefault("last_name")
+        )
+        ?? mapped?.Email
+        ?? mapped?.Phone?.E164
+        ?? "no name given";
+
     private static async Task<Results<Ok<PenList>, ProblemHttpResult>> ListAsync(
         AppDb db,
         ClientScope scope,
-        ClientSetups setups,
+        ClientConfigCache setups,
         SubmissionReader reader,
         CancellationToken stop,
         string? client = null,
@@ -111,13 +120,7 @@ public static class PenEndpoints
             var known = mapped is null
                 ? []
                 : await db.KnownAsync([.. mapped.Keys().Select(k => (row.ClientId, k))], stop);
-            var name = Core.Identity.PersonNames.Join(
-                mapped?.Values.GetValueOrDefault("first_name"),
-                mapped?.Values.GetValueOrDefault("last_name")
-            )
-                ?? mapped?.Email
-                ?? mapped?.Phone?.E164
-                ?? "no name given";
+            var name = NameOf(mapped);
             list.Add(
                 new(
                     row.Id,
@@ -140,7 +143,7 @@ public static class PenEndpoints
                     row.JunkBecause ?? [],
                     row.Test,
                     row.Status == SubmissionStatus.Refused,
-                    LeadQueries.Name(people, row.DecidedBy),
+                    PeopleNames.Of(people, row.DecidedBy),
                     row.DecidedAt,
                     known.FirstOrDefault(k => k.Contact.Test == row.Test).Lead?.ShownName()
                 )
@@ -202,7 +205,7 @@ public static class PenEndpoints
         CancellationToken stop
     )
     {
-        var (now, me) = (time.Now(), Access.UserId(http.User));
+        var (now, me) = (time.Now(), ClientAccess.UserId(http.User));
         var ids = choice.Ids!.ToList();
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var held = await db
@@ -216,10 +219,10 @@ public static class PenEndpoints
             (submission.Status, submission.DecidedAt, submission.DecidedBy, submission.DueAt) = (to, now, me, now);
             if (to == SubmissionStatus.Refused)
                 submission.Reason = reason;
-            db.Tell(submission.ClientId, ChangeKind.Pen, submission.FormId);
+            db.NoteChange(submission.ClientId, ChangeKind.Pen, submission.FormId);
         }
 
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return decided.Count;
     }
@@ -241,8 +244,8 @@ public static class PenEndpoints
         if (set.Hold.Fault() is { } fault)
             return Problems.Bad("hold", fault);
         form.Hold = set.Hold;
-        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(form.ClientId, ChangeKind.Form, form.Id);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.NoContent();
     }
 
@@ -261,7 +264,7 @@ public static class PenEndpoints
                 return Problems.Bad("letter.subject", "Give the letter a subject of at most 150 characters.");
             if (string.IsNullOrWhiteSpace(letter.Words) || letter.Words.Length > 4000)
                 return Problems.Bad("letter.words", "Write the letter, in at most 4,000 characters.");
-            if (!letter.Words.Contains(OptInAsker.Link, StringComparison.Ordinal))
+            if (!letter.Words.Contains(StepKinds.OptInLink, StringComparison.Ordinal))
                 return Problems.Bad("letter.words", "Put {link} where the confirming link goes.");
             if (letter.Hours is < 1 or > 720)
                 return Problems.Bad("letter.hours", "The link is good for 1 to 720 hours.");
@@ -272,8 +275,8 @@ public static class PenEndpoints
         }
 
         form.OptIn = set.Letter;
-        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(form.ClientId, ChangeKind.Form, form.Id);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.NoContent();
     }
 }

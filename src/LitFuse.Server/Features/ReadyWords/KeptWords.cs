@@ -1,45 +1,13 @@
-using LitFuse.Core.Mapping;
+using LitFuse.Core.Fields;
 using LitFuse.Core.Words;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
 
 namespace LitFuse.Server.Features.ReadyWords;
-
-/// <summary>One version of words ready for use. Versions never change; new words make the next.</summary>
-public sealed class KeptWords : IOfClient, IEntityTypeConfiguration<KeptWords>
-{
-    public Guid ClientId { get; set; }
-
-    /// <summary>Short and fixed: <c>thank-you</c>.</summary>
-    public string Key { get; set; } = "";
-
-    public int Version { get; set; }
-
-    public string Name { get; set; } = "";
-
-    public string Words { get; set; } = "";
-
-    /// <summary>For letters.</summary>
-    public string? Subject { get; set; }
-
-    public Instant MadeAt { get; set; }
-
-    public Guid? MadeBy { get; set; }
-
-    /// <inheritdoc />
-    public void Configure(EntityTypeBuilder<KeptWords> builder) =>
-        builder.HasKey(w => new
-        {
-            w.ClientId,
-            w.Key,
-            w.Version,
-        });
-}
 
 /// <summary>Words ready for use, in their newest version.</summary>
 /// <param name="UsedBy">Names of the fuses whose draft or armed version took them, with the version they took.</param>
@@ -106,7 +74,7 @@ public static class ReadyWordsEndpoints
                     w.Subject,
                     w.Version,
                     w.MadeAt,
-                    LeadQueries.Name(people, w.MadeBy),
+                    PeopleNames.Of(people, w.MadeBy),
                     used.GetValueOrDefault(w.Key) ?? []
                 )),
             ])
@@ -141,10 +109,8 @@ public static class ReadyWordsEndpoints
             stop
         );
         var key = string.IsNullOrWhiteSpace(keep.Key) ? LeadField.KeyFor(name) : keep.Key;
-        var last = await db
-            .ReadyWords.Where(w => w.ClientId == clientId && w.Key == key)
-            .MaxAsync(w => (int?)w.Version, stop)
-            ?? 0;
+        var earlier = db.ReadyWords.Where(w => w.ClientId == clientId && w.Key == key);
+        var last = await earlier.MaxAsync(w => (int?)w.Version, stop) ?? 0;
         if (keep.Key is not null && last == 0)
             return Problems.NotThere.Because($"There are no words '{key}'.");
         if (keep.Key is null && last > 0)
@@ -152,11 +118,8 @@ public static class ReadyWordsEndpoints
                 "name",
                 "There are words by that name already. Give these another, or make a new version of those."
             );
-        if (
-            last == 0
-            && await db.ReadyWords.Where(w => w.ClientId == clientId).Select(w => w.Key).Distinct().CountAsync(stop)
-                >= Most
-        )
+        var keys = db.ReadyWords.Where(w => w.ClientId == clientId).Select(w => w.Key).Distinct();
+        if (last == 0 && await keys.CountAsync(stop) >= Most)
             return Problems.Bad("name", $"There are {Most} already.");
         var made = new KeptWords
         {
@@ -167,11 +130,11 @@ public static class ReadyWordsEndpoints
             Words = keep.Words!,
             Subject = string.IsNullOrWhiteSpace(keep.Subject) ? null : keep.Subject,
             MadeAt = time.Now(),
-            MadeBy = Access.UserId(http.User),
+            MadeBy = ClientAccess.UserId(http.User),
         };
         db.ReadyWords.Add(made);
-        db.Tell(clientId, ChangeKind.Words, clientId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(clientId, ChangeKind.Words, clientId);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         var people = await db.PeopleAsync([made.MadeBy], stop);
         return TypedResults.Ok(
@@ -182,7 +145,7 @@ public static class ReadyWordsEndpoints
                 made.Subject,
                 made.Version,
                 made.MadeAt,
-                LeadQueries.Name(people, made.MadeBy),
+                PeopleNames.Of(people, made.MadeBy),
                 (await UsedAsync(db, clientId, stop)).GetValueOrDefault(key) ?? []
             )
         );

@@ -1,14 +1,13 @@
-using LitFuse.Core.Fuses;
+using LitFuse.Connectors;
+using LitFuse.Core.Fuses.Definition;
+using LitFuse.Core.Fuses.Engine;
 using LitFuse.Core.Identity;
 using LitFuse.Core.Replies;
 using LitFuse.Core.Stories;
 using LitFuse.Core.Texts;
-using LitFuse.Core.Words;
-using LitFuse.Server.Delivery;
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -18,11 +17,8 @@ namespace LitFuse.Server.Features.Replies;
 /// Takes texts and letters that people write to us: into the story, to the burns that wait for them, and out of all
 /// messages where they say stop. What is from nobody we know lies in the tray.
 /// </summary>
-public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
+public sealed class MessagesIn(AppDb db, LeadEventRouter events, TimeProvider time)
 {
-    /// <summary>The kind of delivery that confirms, once, that they will get no more texts.</summary>
-    public const string StopConfirmed = "stop-confirmed";
-
     private const int Longest = 8000;
 
     private static readonly HashSet<string> StartWords = new(StringComparer.OrdinalIgnoreCase)
@@ -35,12 +31,12 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
 
     /// <summary>Takes a text.</summary>
     /// <returns>True, also for one that was there before.</returns>
-    public async Task<bool> TakeAsync(Connection connection, ServiceNotice.IncomingText text, CancellationToken stop)
+    public async Task<bool> ReceiveAsync(Connection connection, ServiceNotice.IncomingText text, CancellationToken stop)
     {
         var country = await db.Clients.Where(c => c.Id == connection.ClientId).Select(c => c.Country).SingleAsync(stop);
         var from = PhoneReader.Read(text.From, country).Phone?.E164 ?? text.From;
         var message = MessageOf(connection, MessageWay.Text, text.Reference, from, text.To, text.Words, text.At);
-        await TakeAsync(
+        await FileAsync(
             message,
             await LeadOfAsync(connection.ClientId, ContactKind.Phone, from, StepKinds.Text, stop),
             connection,
@@ -49,9 +45,11 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         return true;
     }
 
-    /// <summary>Takes a letter: whose it is, the letter says that it answers; else the address that it comes from.</summary>
+    /// <summary>
+    /// Takes a letter: whose it is, the letter says that it answers; else the address that it comes from.
+    /// </summary>
     /// <returns>True, also for one that was there before.</returns>
-    public async Task<bool> TakeAsync(
+    public async Task<bool> ReceiveAsync(
         Connection connection,
         ServiceNotice.IncomingLetter letter,
         CancellationToken stop
@@ -67,7 +65,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
                     .FirstOrDefaultAsync(stop);
         var message = MessageOf(
             connection,
-            MessageWay.Letter,
+            MessageWay.Email,
             letter.Reference,
             letter.From,
             letter.To,
@@ -82,17 +80,17 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         );
         var leadId = answered is { } sent
             ? await db.KeptInsteadAsync(sent, stop)
-            : await LeadOfAsync(connection.ClientId, ContactKind.Email, letter.From, StepKinds.Letter, stop);
-        await TakeAsync(message, leadId, connection, stop);
+            : await LeadOfAsync(connection.ClientId, ContactKind.Email, letter.From, StepKinds.Email, stop);
+        await FileAsync(message, leadId, connection, stop);
         return true;
     }
 
     /// <summary>Takes news that a letter did not arrive: the address is marked, and the burn hears of it.</summary>
     /// <returns>False when no letter of ours is meant.</returns>
-    public async Task<bool> TakeAsync(
+    public async Task<bool> ReceiveAsync(
         Connection connection,
         ServiceNotice.Bounced bounced,
-        BurnRun burns,
+        BurnService burns,
         CancellationToken stop
     )
     {
@@ -122,23 +120,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         var words = bounced.Final
             ? $"did not arrive at {bounced.To}: {bounced.Reason}"
             : $"has not arrived at {bounced.To} yet: {bounced.Reason}";
-        db.Story.Add(
-            new()
-            {
-                ClientId = lead.ClientId,
-                LeadId = lead.Id,
-                Kind = bounced.Final ? StoryKind.Bounced : StoryKind.StepWaits,
-                At = now,
-                KnownAt = now,
-                Words = words,
-                Fuse = delivery.Fuse,
-                Band = delivery.Band,
-                Step = delivery.Step,
-                BurnId = delivery.BurnId,
-                DeliveryId = delivery.Id,
-            }
-        );
-        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
+        db.AddStory(delivery, bounced.Final ? StoryKind.Bounced : StoryKind.StepWaits, words, now);
         if (bounced.Final)
         {
             delivery.ReceiptAt = now;
@@ -155,7 +137,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
                     burnId,
                     held,
                     new BurnEvent.Happened(
-                        Happening.Of(EventKeys.DeliveryFailed, now, $"“{delivery.Step}” {words}", ("step", stepId)) with
+                        LeadEvent.Of(EventKeys.DeliveryFailed, now, $"“{delivery.Step}” {words}", ("step", stepId)) with
                         {
                             Key = $"failed.{delivery.Id:N}",
                         }
@@ -165,7 +147,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
                 );
         }
 
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return true;
     }
@@ -205,7 +187,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
             At = at,
         };
 
-    private async Task TakeAsync(IncomingMessage message, Guid? leadId, Connection connection, CancellationToken stop)
+    private async Task FileAsync(IncomingMessage message, Guid? leadId, Connection connection, CancellationToken stop)
     {
         var now = time.Now();
         message.KnownAt = now;
@@ -213,25 +195,12 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
             message.At = now;
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         message.Meaning = ReplyReader.Read(message.Words, []).Meaning;
-        // Who wants no more texts to a number means the number: whoever shares it gets none either.
-        var sharers =
-            leadId is { } one && message is { Meaning: ReplyMeaning.Stop, Way: MessageWay.Text }
-                ? await db
-                    .LeadContacts.Where(c =>
-                        c.ClientId == message.ClientId
-                        && c.Kind == ContactKind.Phone
-                        && c.Value == message.From
-                        && !c.Test
-                        && c.LeadId != one
-                    )
-                    .Select(c => c.LeadId)
-                    .ToListAsync(stop)
-                : [];
+        var sharers = leadId is { } one ? await SharersAsync(message, one, stop) : [];
         // The leads before all else, as everywhere; then the message, which is there once.
         IReadOnlyList<HeldLead> held = leadId is { } id ? await HeldLead.ManyAsync(db, sharers.Append(id), stop) : [];
         var lead = held.FirstOrDefault(l => l.Id == leadId);
         message.LeadId = lead?.Id;
-        var (way, meaning) = (Platform.Words.Of(message.Way), Platform.Words.Of(message.Meaning));
+        var (way, meaning) = (Words.Of(message.Way), Words.Of(message.Meaning));
         var fresh =
             await db.Database.ExecuteSqlAsync(
                 $"""
@@ -244,39 +213,62 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         if (fresh && lead is not null)
             await ReplyAsync(lead, message, connection, now, stop);
         foreach (var sharer in fresh ? held.Where(l => l != lead && l.Lead.OptedOutAt is null) : [])
-        {
-            var other = sharer.Lead;
-            other.OptedOutAt = now;
-            Tell(
-                other,
-                StoryKind.OptedOut,
-                $"{lead?.Lead.ShownName()}, who shares the number {message.From}, wants no more messages to it",
-                message.At,
-                now
-            );
-            db.Tell(other.ClientId, ChangeKind.Lead, other.Id);
-            await events.HappenAsync(
-                sharer,
-                [
-                    Happening.Of(
-                        EventKeys.OptedOut,
-                        message.At,
-                        "somebody who shares their number wants no more messages to it"
-                    ) with
-                    {
-                        Key = $"{connection.Id:N}.{message.Reference}.out",
-                    },
-                ],
-                null,
-                now,
-                stop
-            );
-        }
-
+            await OptOutAsync(sharer, lead?.Lead.ShownName(), message, connection, now, stop);
         if (fresh && lead is null)
-            db.Tell(message.ClientId, ChangeKind.Tray, message.Id);
-        await db.SaveAndTellAsync(stop);
+            db.NoteChange(message.ClientId, ChangeKind.Tray, message.Id);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
+    }
+
+    // Who wants no more texts to a number means the number: whoever shares it gets none either.
+    private async Task<List<Guid>> SharersAsync(IncomingMessage message, Guid leadId, CancellationToken stop) =>
+        message is { Meaning: ReplyMeaning.Stop, Way: MessageWay.Text }
+            ? await db
+                .LeadContacts.Where(c =>
+                    c.ClientId == message.ClientId
+                    && c.Kind == ContactKind.Phone
+                    && c.Value == message.From
+                    && !c.Test
+                    && c.LeadId != leadId
+                )
+                .Select(c => c.LeadId)
+                .ToListAsync(stop)
+            : [];
+
+    private async Task OptOutAsync(
+        HeldLead sharer,
+        string? who,
+        IncomingMessage message,
+        Connection connection,
+        Instant now,
+        CancellationToken stop
+    )
+    {
+        var other = sharer.Lead;
+        other.OptedOutAt = now;
+        Tell(
+            other,
+            StoryKind.OptedOut,
+            $"{who}, who shares the number {message.From}, wants no more messages to it",
+            message.At,
+            now
+        );
+        await events.HappenAsync(
+            sharer,
+            [
+                LeadEvent.Of(
+                    EventKeys.OptedOut,
+                    message.At,
+                    "somebody who shares their number wants no more messages to it"
+                ) with
+                {
+                    Key = $"{connection.Id:N}.{message.Reference}.out",
+                },
+            ],
+            null,
+            now,
+            stop
+        );
     }
 
     private async Task ReplyAsync(
@@ -289,7 +281,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
     {
         var lead = held.Lead;
         var (words, at) = (message.Words, message.At);
-        db.Tell(lead.ClientId, ChangeKind.Lead, lead.Id);
+        db.NoteChange(lead.ClientId, ChangeKind.Lead, lead.Id);
         if (message.Automatic)
         {
             Tell(lead, StoryKind.Answered, $"{message.Subject}\n{words}".Trim(), at, now);
@@ -300,12 +292,12 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
         Tell(lead, StoryKind.Replied, words, at, now);
         if (reading.Meaning != ReplyMeaning.Stop)
             lead.ReachedAt ??= at;
-        if (message.Way == MessageWay.Letter && lead.Email == message.From)
+        if (message.Way == MessageWay.Email && lead.Email == message.From)
             (lead.EmailBouncedAt, lead.EmailBouncedBecause) = (null, null);
         var key = $"{connection.Id:N}.{message.Reference}";
-        var happened = new List<Happening>
+        var happened = new List<LeadEvent>
         {
-            Happening.Of(
+            LeadEvent.Of(
                 EventKeys.Replied,
                 at,
                 $"they replied: {reading.Because}",
@@ -321,7 +313,7 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
             lead.OptedOutAt = now;
             Tell(lead, StoryKind.OptedOut, reading.Because, at, now);
             happened.Add(
-                Happening.Of(EventKeys.OptedOut, at, "they wrote that they want no more messages") with
+                LeadEvent.Of(EventKeys.OptedOut, at, "they wrote that they want no more messages") with
                 {
                     Key = key + ".out",
                 }
@@ -349,18 +341,25 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
     {
         var client = await db.Clients.AsNoTracking().SingleAsync(c => c.Id == lead.ClientId, stop);
         var country = PhoneReader.Read(message.From, client.Country).Phone?.Country ?? client.Country;
-        var kind = new StepKind(StopConfirmed, "Confirmed that texts stop", Lane.Lead, connection.Kind, [], []);
+        var kind = new StepKind(
+            StepKinds.StopConfirmed,
+            "Confirmed that texts stop",
+            Lane.Lead,
+            connection.Kind,
+            [],
+            []
+        );
         var delivery = OutboxDelivery.Of(
             lead,
             connection.Id,
             kind,
             string.Create(
                 System.Globalization.CultureInfo.InvariantCulture,
-                $"{StopConfirmed}.{lead.Id:N}.{lead.OptedOutAt!.Value.ToUnixTimeTicks()}"
+                $"{StepKinds.StopConfirmed}.{lead.Id:N}.{lead.OptedOutAt!.Value.ToUnixTimeTicks()}"
             ),
             new Dictionary<string, string>(StringComparer.Ordinal)
             {
-                ["words"] = StopWords.Confirmed(country, client.Name),
+                ["words"] = OptOutConfirmations.Confirmed(country, client.Name),
                 ["to"] = message.From,
             },
             now
@@ -394,15 +393,5 @@ public sealed class MessagesIn(AppDb db, LeadEvents events, TimeProvider time)
     }
 
     private void Tell(Lead lead, StoryKind kind, string words, Instant at, Instant now) =>
-        db.Story.Add(
-            new()
-            {
-                ClientId = lead.ClientId,
-                LeadId = lead.Id,
-                Kind = kind,
-                At = at,
-                KnownAt = now,
-                Words = words,
-            }
-        );
+        db.AddStory(lead, kind, words, now, at: at);
 }

@@ -1,8 +1,8 @@
 using LitFuse.Core.Identity;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -127,8 +127,8 @@ public static class TrayEndpoints
         await db.KnowContactAsync(held.Id, new(kind, message.From), stop);
         var connection = await db.Connections.SingleAsync(c => c.Id == message.ConnectionId, stop);
         await messages.GiveAsync(message, held, connection, now, stop);
-        db.Tell(message.ClientId, ChangeKind.Tray, message.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(message.ClientId, ChangeKind.Tray, message.Id);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         signals.Deliveries.Pulse();
         signals.Burns.Pulse();
@@ -148,9 +148,12 @@ public static class TrayEndpoints
             is not { } message
         )
             return Problems.No("message");
-        (message.DismissedAt, message.DismissedBy) = (message.DismissedAt ?? time.Now(), Access.UserId(http.User));
-        db.Tell(message.ClientId, ChangeKind.Tray, message.Id);
-        await db.SaveAndTellAsync(stop);
+        (message.DismissedAt, message.DismissedBy) = (
+            message.DismissedAt ?? time.Now(),
+            ClientAccess.UserId(http.User)
+        );
+        db.NoteChange(message.ClientId, ChangeKind.Tray, message.Id);
+        await db.SaveAndNotifyAsync(stop);
         return TypedResults.NoContent();
     }
 }

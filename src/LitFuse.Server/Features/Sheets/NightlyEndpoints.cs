@@ -1,8 +1,8 @@
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
+using LitFuse.Connectors;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -155,9 +155,9 @@ public static class NightlyEndpoints
             Columns = asked.Columns ?? [],
             OfTheDay = asked.OfTheDay,
             At = at.Value,
-            MadeBy = Access.UserId(http.User),
+            MadeBy = ClientAccess.UserId(http.User),
         };
-        file.DueAt = NightlyRun.NextOf(file, client.DateTimeZone(), time.Now());
+        file.DueAt = NightlyExporter.NextOf(file, client.DateTimeZone(), time.Now());
         db.NightlyFiles.Add(file);
         await db.SaveChangesAsync(stop);
         signals.NightlyFiles.Pulse();
@@ -168,7 +168,7 @@ public static class NightlyEndpoints
     private static async Task<Results<Ok<NightlyRow>, ProblemHttpResult>> NowAsync(
         Guid fileId,
         AppDb db,
-        NightlyRun run,
+        NightlyExporter run,
         CancellationToken stop
     )
     {

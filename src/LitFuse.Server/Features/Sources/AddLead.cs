@@ -2,11 +2,11 @@ using System.Text.Json;
 using LitFuse.Core;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Sources.Kinds.ByHand;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Intake;
+using LitFuse.Server.Ways.Kinds.ByHand;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -15,8 +15,10 @@ namespace LitFuse.Server.Features.Sources;
 
 /// <summary>A lead that a person types in or a program sends.</summary>
 /// <param name="Client">The client's key; not needed with an API key, which belongs to one.</param>
-/// <param name="Fields">By lead field: <c>full_name</c> or <c>first_name</c> and <c>last_name</c>, <c>email</c>, <c>phone</c>, <c>company</c>, <c>message</c>, and any field of the client's own.</param>
-/// <param name="Id">The sender's own id: the same id with the same fields has one effect, with other fields it is an update.</param>
+/// <param name="Fields">By lead field: <c>full_name</c> or <c>first_name</c> and <c>last_name</c>, <c>email</c>,
+/// <c>phone</c>, <c>company</c>, <c>message</c>, and any field of the client's own.</param>
+/// <param name="Id">The sender's own id: the same id with the same fields has one effect, with other fields it is an
+/// update.</param>
 /// <param name="SentAt">When the person asked; now, where it is left out.</param>
 /// <param name="LightsFuses">False keeps it from lighting any fuse; true where it is left out.</param>
 /// <param name="Test">Only a test.</param>
@@ -80,14 +82,9 @@ public static class AddLead
             (await db.Clients.AsNoTracking().SingleAsync(c => c.Id == clientId, stop)).Country
         );
         if (mapped.Keys().Count == 0)
-            return Problems.Bad(
-                mapped.Faults.Keys.FirstOrDefault() ?? "fields.email",
-                mapped.Faults.Values.FirstOrDefault() is { } why
-                    ? $"Nobody could be reached: {why}."
-                    : "Give an email address or a telephone number."
-            );
-
-        var person = holder?.Name ?? (await db.PeopleAsync([Access.UserId(http.User)], stop)).Values.FirstOrDefault();
+            return Unreachable(mapped);
+        var person = holder?.Name
+            ?? (await db.PeopleAsync([ClientAccess.UserId(http.User)], stop)).Values.FirstOrDefault();
         var form = await FormAsync(
             db,
             directory,
@@ -123,6 +120,14 @@ public static class AddLead
         var stored = await arrival.Done.Task;
         return TypedResults.Accepted((string?)null, new LeadReceipt(stored.Receipt, stored.Double));
     }
+
+    private static ProblemHttpResult Unreachable(MappedLead mapped) =>
+        Problems.Bad(
+            mapped.Faults.Keys.FirstOrDefault() ?? "fields.email",
+            mapped.Faults.Values.FirstOrDefault() is { } why
+                ? $"Nobody could be reached: {why}."
+                : "Give an email address or a telephone number."
+        );
 
     private static (string Field, string Fault)? Fault(LeadToAdd add, Instant now)
     {
@@ -196,8 +201,8 @@ public static class AddLead
                     now
                 );
                 db.AddRange(source, form);
-                db.Tell(clientId, ChangeKind.Source, source.Id);
-                await db.SaveAndTellAsync(stop);
+                db.NoteChange(clientId, ChangeKind.Source, source.Id);
+                await db.SaveAndNotifyAsync(stop);
                 key = form.Key;
             }
 

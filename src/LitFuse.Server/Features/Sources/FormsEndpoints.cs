@@ -1,10 +1,13 @@
 using LitFuse.Core.Forms;
 using LitFuse.Core.Mapping;
 using LitFuse.Core.Payloads;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Engine;
+using LitFuse.Server.Features.OwnForms;
+using LitFuse.Server.Intake;
+using LitFuse.Server.Ways;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -16,9 +19,6 @@ public sealed record FormList(IReadOnlyList<FormRow> Forms);
 /// <summary>A form to be made.</summary>
 /// <param name="Built">Built here, rather than one that is there already.</param>
 public sealed record FormToMake(Guid SourceId, string? Name, bool Built);
-
-/// <summary>What was made.</summary>
-public sealed record MadeForm(Guid Id);
 
 /// <summary>What can be said about a form.</summary>
 public sealed record FormSettings(string? Name, string? ThankYouUrl, string? PageUrl);
@@ -104,9 +104,9 @@ public static class FormsEndpoints
         );
     }
 
-    private static async Task<Results<Ok<FormWhole>, ProblemHttpResult>> GetAsync(
+    private static async Task<Results<Ok<FormDetail>, ProblemHttpResult>> GetAsync(
         Guid formId,
-        FormWholes wholes,
+        FormDetailReader wholes,
         CancellationToken stop
     ) => await wholes.ReadAsync(formId, stop) is { } whole ? TypedResults.Ok(whole) : Problems.No("form");
 
@@ -139,8 +139,8 @@ public static class FormsEndpoints
         if (make.Built)
             form.Draft = FormDesign.Fresh;
         db.Forms.Add(form);
-        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(form.ClientId, ChangeKind.Form, form.Id);
+        await db.SaveAndNotifyAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.Created($"/api/forms/{form.Id}", new MadeForm(form.Id));
     }
@@ -188,9 +188,9 @@ public static class FormsEndpoints
         if (await FormsFound.ChosenElsewhereAsync(db, form, stop) is { } elsewhere)
             return TwiceOf(form, elsewhere);
         form.State = FormState.Receiving;
-        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
-        db.Tell(form.ClientId, ChangeKind.Source, form.SourceId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(form.ClientId, ChangeKind.Form, form.Id);
+        db.NoteChange(form.ClientId, ChangeKind.Source, form.SourceId);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         await directory.ReadAgainAsync(stop);
         // What its network told of before it was chosen is fetched now.
@@ -226,8 +226,8 @@ public static class FormsEndpoints
         if (to == FormState.Receiving && await FormsFound.ChosenElsewhereAsync(db, form, stop) is { } elsewhere)
             return TwiceOf(form, elsewhere);
         form.State = to;
-        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(form.ClientId, ChangeKind.Form, form.Id);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         if (to == FormState.Receiving)
             await db.ReleaseAsync(formId, stop, SubmissionStatus.Waiting);
@@ -285,7 +285,7 @@ public static class FormsEndpoints
         ];
         var version = await db.FormMaps.Where(m => m.FormId == formId).MaxAsync(m => (int?)m.Version, stop) ?? 0;
         // A person has said which value is which: that is the map, where it names an address to recognise people by.
-        FormsFound.ConfirmObvious(db, form, Access.UserId(http.User), time.Now(), version + 1);
+        FormsFound.ConfirmObvious(db, form, ClientAccess.UserId(http.User), time.Now(), version + 1);
         await SavedAsync(db, form, directory, stop);
         await db.ReleaseAsync(formId, stop, SubmissionStatus.Waiting, SubmissionStatus.Unreadable);
         return TypedResults.NoContent();
@@ -319,7 +319,7 @@ public static class FormsEndpoints
         var secret = set.Kind switch
         {
             "none" => null,
-            "signature" => Connections.ConnectionSecret.New(),
+            "signature" => Keys.Signing(),
             _ => Keys.Secret(),
         };
         form.Proof = secret is null ? null : new(set.Kind, set.Kind == "basic" ? set.User : null, secrets.Seal(secret));
@@ -338,7 +338,7 @@ public static class FormsEndpoints
     {
         if (await FindAsync(db, formId, stop) is not { } form)
             return Problems.No("form");
-        var me = Access.UserId(http.User);
+        var me = ClientAccess.UserId(http.User);
         var (sent, fault) = await tests.SendAsync(
             form,
             onlyMe ? me : null,
@@ -358,9 +358,9 @@ public static class FormsEndpoints
         CancellationToken stop
     )
     {
-        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
-        db.Tell(form.ClientId, ChangeKind.Source, form.SourceId);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(form.ClientId, ChangeKind.Form, form.Id);
+        db.NoteChange(form.ClientId, ChangeKind.Source, form.SourceId);
+        await db.SaveAndNotifyAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.NoContent();
     }

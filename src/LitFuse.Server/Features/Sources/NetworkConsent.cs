@@ -2,11 +2,10 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using LitFuse.Core;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Ways;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.AspNetCore.WebUtilities;
@@ -21,7 +20,9 @@ public sealed record ConsentToAsk(string? Client, string? Kind, Guid? Connection
 /// <summary>Where a person consents.</summary>
 public sealed record ConsentPlace(string GoTo);
 
-/// <summary>Connecting a network by a person's consent (OAuth 2.0 authorization code, RFC 6749 §4.1, with PKCE, RFC 7636).</summary>
+/// <summary>
+/// Connecting a network by a person's consent (OAuth 2.0 authorization code, RFC 6749 §4.1, with PKCE, RFC 7636).
+/// </summary>
 public sealed class NetworkConsent(
     IDataProtectionProvider provider,
     SourceKinds kinds,
@@ -84,7 +85,7 @@ public sealed class NetworkConsent(
                     found,
                     await db.Clients.Where(c => c.Id == clientId).Select(c => c.Name).SingleAsync(stop),
                     clientId,
-                    Access.UserId(http.User)!.Value,
+                    ClientAccess.UserId(http.User)!.Value,
                     connectionId
                 )
             )
@@ -134,7 +135,7 @@ public sealed class NetworkConsent(
     )
     {
         if (
-            consent.Open(state, Access.UserId(http.User)!.Value) is not { } asked
+            consent.Open(state, ClientAccess.UserId(http.User)!.Value) is not { } asked
             || !scope.Ids.Contains(asked.ClientId)
         )
             return Results.Redirect("/sources/new?told=stale");
@@ -230,7 +231,7 @@ public sealed class NetworkConsent(
             Name = connection.Name,
             ConnectionId = connection.Id,
             Key = Keys.New(),
-            Secret = secrets.Seal(ConnectionSecret.New()),
+            Secret = secrets.Seal(Keys.Signing()),
             MadeAt = now,
             PollDueAt = kind is IPolledNetwork ? now : null,
         };

@@ -1,8 +1,8 @@
 using LitFuse.Core.Forms;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Intake;
+using LitFuse.Server.Ways;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -81,7 +81,10 @@ public sealed class NetworkLook(
         };
     }
 
-    /// <summary>Permissions that a kind needs and a connection was not given; <c>null</c> while the network has not answered what it may.</summary>
+    /// <summary>
+    /// Permissions that a kind needs and a connection was not given; <c>null</c> while the network has not answered
+    /// what it may.
+    /// </summary>
     public static IReadOnlyList<PermissionNeed>? Missing(SourceKind kind, Connection connection) =>
         connection switch
         {
@@ -120,8 +123,8 @@ public sealed class NetworkLook(
             source.Fault = connection.Fault;
         }
 
-        db.Tell(source.ClientId, ChangeKind.Source, source.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(source.ClientId, ChangeKind.Source, source.Id);
+        await db.SaveAndNotifyAsync(stop);
         await directory.ReadAgainAsync(stop);
     }
 
@@ -205,14 +208,14 @@ public sealed class NetworkLook(
         if (!Same(known.Fields, found.Fields))
             known.Fields = found.Fields;
         known.News = [.. news.Select(n => new FormNews(now, n)).Concat(known.News).Take(MostNews)];
-        db.Tell(source.ClientId, ChangeKind.Form, known.Id);
+        db.NoteChange(source.ClientId, ChangeKind.Form, known.Id);
     }
 
     private void Archive(Form form, string why)
     {
         form.ArchivedAt = time.Now();
         form.News = [.. form.News.Prepend(new(form.ArchivedAt.Value, why)).Take(MostNews)];
-        db.Tell(form.ClientId, ChangeKind.Form, form.Id);
+        db.NoteChange(form.ClientId, ChangeKind.Form, form.Id);
     }
 
     private static IEnumerable<string> Changes(Form known, NetworkForm found, string network)

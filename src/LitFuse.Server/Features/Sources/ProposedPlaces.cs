@@ -1,4 +1,5 @@
 using LitFuse.Core.Texts;
+using LitFuse.Data;
 
 namespace LitFuse.Server.Features.Sources;
 

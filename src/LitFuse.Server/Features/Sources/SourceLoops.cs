@@ -1,6 +1,8 @@
+using LitFuse.Data;
+using LitFuse.Platform;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Server.Intake;
+using LitFuse.Server.Ways;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
@@ -20,7 +22,8 @@ public sealed class LookLoop(Signals signals, IServiceScopeFactory scopes, TimeP
     {
         var db = services.GetRequiredService<AppDb>();
         var now = time.Now();
-        // Putting the next look off is the claim: another process finds it no longer due, and a look that dies is made again then.
+        // Putting the next look off is the claim: another process finds it no longer due, and a look that dies is made
+        // again then.
         var source = (
             await db
                 .Sources.FromSql(
@@ -125,10 +128,10 @@ public sealed class NetworkPoll(
 )
 {
     /// <summary>An answer shows that it is reached, whatever was found before.</summary>
-    internal static void Reached(Connections.Connection connection, Source source)
+    internal static void Reached(Connection connection, Source source)
     {
-        if (connection.State is Connections.ConnectionState.Unreachable)
-            (connection.State, connection.Fault, source.Fault) = (Connections.ConnectionState.Whole, null, null);
+        if (connection.State is ConnectionState.Unreachable)
+            (connection.State, connection.Fault, source.Fault) = (ConnectionState.Whole, null, null);
     }
 
     /// <summary>Reads until there is no more. Saves how far after every page that is on disk.</summary>
@@ -162,10 +165,10 @@ public sealed class NetworkPoll(
         {
             NetworkLook.Note(connection, kind, e);
             source.Fault = connection.Fault;
-            db.Tell(source.ClientId, ChangeKind.Source, source.Id);
+            db.NoteChange(source.ClientId, ChangeKind.Source, source.Id);
         }
 
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
     }
 }
 
@@ -248,7 +251,7 @@ public sealed class NoticeFetch(
                 );
                 NetworkPoll.Reached(connection, source);
                 if (db.ChangeTracker.HasChanges())
-                    db.Tell(source.ClientId, ChangeKind.Source, source.Id);
+                    db.NoteChange(source.ClientId, ChangeKind.Source, source.Id);
                 await intake.StoreAsync(form!, body.Raw, "fetched", notice.ToldAt, stop);
             }
             catch (NetworkTroubleException e)
@@ -266,7 +269,7 @@ public sealed class NoticeFetch(
                     source.Fault = connection.Fault;
                 }
 
-                db.Tell(source.ClientId, ChangeKind.Source, source.Id);
+                db.NoteChange(source.ClientId, ChangeKind.Source, source.Id);
             }
         }
 
@@ -279,6 +282,6 @@ public sealed class NoticeFetch(
                         .SetProperty(x => x.DueAt, time.Now() + wait),
                 stop
             );
-        await db.SaveAndTellAsync(stop);
+        await db.SaveAndNotifyAsync(stop);
     }
 }

@@ -1,9 +1,8 @@
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Connections;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Intake;
+using LitFuse.Server.Ways;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -52,7 +51,7 @@ public sealed record NoticeLine(NoticeStatus Status, int Count, string? Reason, 
 /// <param name="SendTo">Where its sender is to send, where it sends to the source.</param>
 /// <param name="HasKey">It has a key to be pasted at its sender.</param>
 /// <param name="All">All its forms, those not chosen too.</param>
-public sealed record SourceWhole(
+public sealed record SourceDetail(
     SourceRow Source,
     SourceKindCard Card,
     Guid? ConnectionId,
@@ -181,13 +180,13 @@ public static class SourcesEndpoints
             MadeAt = time.Now(),
         };
         db.Sources.Add(source);
-        db.Tell(clientId, ChangeKind.Source, source.Id);
-        await db.SaveAndTellAsync(stop);
+        db.NoteChange(clientId, ChangeKind.Source, source.Id);
+        await db.SaveAndNotifyAsync(stop);
         await directory.ReadAgainAsync(stop);
         return TypedResults.Created($"/api/sources/{source.Id}", new MadeSource(source.Id));
     }
 
-    private static async Task<Results<Ok<SourceWhole>, ProblemHttpResult>> GetAsync(
+    private static async Task<Results<Ok<SourceDetail>, ProblemHttpResult>> GetAsync(
         Guid sourceId,
         AppDb db,
         SourceKinds kinds,
@@ -227,20 +226,13 @@ public static class SourcesEndpoints
             .Select(g => new NoticeLine(g.Key.Status, g.Count(), g.Key.Reason, g.Max(n => n.ToldAt)))
             .ToListAsync(stop);
         return TypedResults.Ok(
-            new SourceWhole(
+            new SourceDetail(
                 row,
                 card,
                 source.ConnectionId,
                 connection?.Account,
                 connection?.Fault,
-                [
-                    .. card.Permissions.Select(p => new PermissionGiven(
-                        p.Key,
-                        p.Name,
-                        p.Without,
-                        connection?.Granted.Contains(p.Key) == true
-                    )),
-                ],
+                [.. card.Permissions.Select(p => GivenOf(p, connection?.Granted.Contains(p.Key) == true))],
                 source.Places,
                 card.Access == AccessBy.KeyOfOurs ? $"{address.Url}/in/{source.Key}" : null,
                 card.Access == AccessBy.KeyOfOurs,
@@ -251,22 +243,26 @@ public static class SourcesEndpoints
                         .OrderByDescending(n => n.At)
                         .Take(20),
                 ],
-                [
-                    .. refused.Select(r => new RefusalLine(
-                        r.Code,
-                        r.Detail,
-                        r.Mend,
-                        r.FromAddress,
-                        names.Find(f => f.Id == r.FormId)?.Name,
-                        r.FirstAt,
-                        r.LastAt,
-                        r.Times
-                    )),
-                ],
+                [.. refused.Select(r => LineOf(r, names.Find(f => f.Id == r.FormId)?.Name))],
                 notices
             )
         );
     }
+
+    private static PermissionGiven GivenOf(PermissionNeed need, bool given) =>
+        new(need.Key, need.Name, need.Without, given);
+
+    private static RefusalLine LineOf(Refusal refusal, string? form) =>
+        new(
+            refusal.Code,
+            refusal.Detail,
+            refusal.Mend,
+            refusal.FromAddress,
+            form,
+            refusal.FirstAt,
+            refusal.LastAt,
+            refusal.Times
+        );
 
     private static async Task<Results<NoContent, ProblemHttpResult>> RefreshAsync(
         Guid sourceId,

@@ -1,14 +1,14 @@
 using LitFuse.Core.Forms;
 using LitFuse.Core.Payloads;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Intake;
 using Microsoft.EntityFrameworkCore;
 
 namespace LitFuse.Server.Features.Sources;
 
 /// <summary>Sends test leads with made-up answers through our own door.</summary>
-public sealed class TestSender(AppDb db, FormWholes wholes, IntakeWriter writer, TimeProvider time)
+public sealed class TestSender(AppDb db, FormDetailReader wholes, IntakeWriter writer, TimeProvider time)
 {
     /// <summary>Sends one and waits until it is on disk.</summary>
     /// <param name="form">The form it is for.</param>

@@ -1,21 +1,26 @@
 using System.Text.Json;
 using LitFuse.Core.Delivering;
-using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
+using LitFuse.Server.Intake;
+using LitFuse.Server.Ways;
 using Microsoft.AspNetCore.Http.HttpResults;
+using NodaTime;
 
 namespace LitFuse.Server.Features.Sources;
 
-/// <summary><c>POST /told/{sourceKey}</c>: a network says that there is a submission. Checked, put on disk, answered; fetched after that.</summary>
+/// <summary>
+/// <c>POST /told/{sourceKey}</c>: a network says that there is a submission. Checked, put on disk, answered; fetched
+/// after that.
+/// </summary>
 public static class ToldEndpoint
 {
     private const int MostBytes = 16 * 1024;
 
     /// <summary>Maps it.</summary>
     public static void Map(IEndpointRouteBuilder app) =>
-        app.MapPost("/told/{sourceKey}", TakeAsync)
+        app.MapPost("/told/{sourceKey}", ReceiveAsync)
             .OpenToAnyone("networks call it; each notice is signed with its source's secret")
             .WithTags("Intake")
             .WithSummary("A network's signed notice of a submission")
@@ -23,12 +28,24 @@ public static class ToldEndpoint
                 "Signed by the Standard Webhooks scheme. Answers 202 once the notice is on disk; the answers are fetched after that."
             );
 
-    private static async Task<Results<Accepted, ProblemHttpResult>> TakeAsync(
+    private static SourceNotice NoticeOf(SourceAddress source, string formId, string id, Instant now) =>
+        new()
+        {
+            Id = Guid.CreateVersion7(),
+            ClientId = source.ClientId,
+            SourceId = source.SourceId,
+            ExternalForm = formId,
+            ExternalId = id,
+            ToldAt = now,
+            DueAt = now,
+        };
+
+    private static async Task<Results<Accepted, ProblemHttpResult>> ReceiveAsync(
         string sourceKey,
         HttpContext http,
         FormDirectory directory,
         DoorCounts counts,
-        IntakeGate gate,
+        IntakeRateLimiter gate,
         AppDb db,
         ClientScope scope,
         Signals signals,
@@ -87,18 +104,7 @@ public static class ToldEndpoint
         if (formId.Contains('\0', StringComparison.Ordinal) || id.Contains('\0', StringComparison.Ordinal))
             return Refuse(Problems.BadInput, "The notice names a form or a submission that cannot be.");
         scope.OpenTo([source.ClientId]);
-        db.SourceNotices.Add(
-            new()
-            {
-                Id = Guid.CreateVersion7(),
-                ClientId = source.ClientId,
-                SourceId = source.SourceId,
-                ExternalForm = formId,
-                ExternalId = id,
-                ToldAt = now,
-                DueAt = now,
-            }
-        );
+        db.SourceNotices.Add(NoticeOf(source, formId, id, now));
         await db.SaveChangesAsync(stop);
         await db.WakeAsync("notices", stop);
         signals.Notices.Pulse();

@@ -1,9 +1,9 @@
+using LitFuse.Connectors;
 using LitFuse.Core.Identity;
-using LitFuse.Server.Delivery;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 
@@ -41,7 +41,7 @@ public static class TestLeadsEndpoints
 
     private static async Task<Ok<MyTestAddresses>> GetAsync(HttpContext http, AppDb db, CancellationToken stop)
     {
-        var me = await db.Users.AsNoTracking().SingleAsync(u => u.Id == Access.UserId(http.User), stop);
+        var me = await db.Users.AsNoTracking().SingleAsync(u => u.Id == ClientAccess.UserId(http.User), stop);
         return TypedResults.Ok(new MyTestAddresses(me.TestPhone, me.TestEmail, me.TestPerson));
     }
 
@@ -53,7 +53,7 @@ public static class TestLeadsEndpoints
         CancellationToken stop
     )
     {
-        var me = await db.Users.SingleAsync(u => u.Id == Access.UserId(http.User), stop);
+        var me = await db.Users.SingleAsync(u => u.Id == ClientAccess.UserId(http.User), stop);
         var country = await db
             .Clients.Where(c => scope.Ids.Contains(c.Id))
             .OrderBy(c => c.Name)
@@ -134,16 +134,13 @@ public static class TestLeadsEndpoints
         // Tests that never became leads: held, refused, waiting.
         await db
             .Submissions.Where(s =>
-                clients.Contains(s.ClientId)
-                && s.Test
-                && s.LeadId == null
-                && s.Status != Intake.SubmissionStatus.Received
+                clients.Contains(s.ClientId) && s.Test && s.LeadId == null && s.Status != SubmissionStatus.Received
             )
             .ExecuteDeleteAsync(stop);
         await db.Leads.IgnoreQueryFilters().Where(l => ids.Contains(l.Id) && l.Test).ExecuteDeleteAsync(stop);
         foreach (var owner in owners)
-            db.Tell(owner.ClientId, ChangeKind.Lead, owner.Id);
-        await db.SaveAndTellAsync(stop);
+            db.NoteChange(owner.ClientId, ChangeKind.Lead, owner.Id);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
         return TypedResults.Ok(new Swept(owners.Count, back, stays, failed));
     }

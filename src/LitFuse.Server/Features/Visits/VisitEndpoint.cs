@@ -1,14 +1,19 @@
 using LitFuse.Core.Stories;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Engine;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Intake;
-using LitFuse.Server.Platform;
+using LitFuse.Server.Features.Door;
+using LitFuse.Server.Intake;
+using LitFuse.Server.Ways;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
 namespace LitFuse.Server.Features.Visits;
 
-/// <summary><c>POST /visit/{formKey}</c>: a browser that, with consent, kept our first-party id is back on the page.</summary>
+/// <summary>
+/// <c>POST /visit/{formKey}</c>: a browser that, with consent, kept our first-party id is back on the page.
+/// </summary>
 public static class VisitEndpoint
 {
     // One line for a page in half an hour: a reload is no visit.
@@ -24,7 +29,7 @@ public static class VisitEndpoint
         string formKey,
         HttpContext http,
         FormDirectory forms,
-        IntakeGate gate,
+        IntakeRateLimiter gate,
         AppDb db,
         ClientScope scope,
         TimeProvider time,
@@ -93,19 +98,8 @@ public static class VisitEndpoint
             ["visits"] = visits.ToString(System.Globalization.CultureInfo.InvariantCulture),
             ["last_visit"] = path,
         };
-        db.Story.Add(
-            new()
-            {
-                ClientId = clientId,
-                LeadId = lead.Id,
-                Kind = StoryKind.Visited,
-                At = now,
-                KnownAt = now,
-                Words = path,
-            }
-        );
-        db.Tell(clientId, ChangeKind.Lead, lead.Id);
-        await db.SaveAndTellAsync(stop);
+        db.AddStory(lead, StoryKind.Visited, path, now);
+        await db.SaveAndNotifyAsync(stop);
         await transaction.CommitAsync(stop);
     }
 }

@@ -1,14 +1,11 @@
 using LitFuse.Core.Continuity;
 using LitFuse.Core.Figures;
-using LitFuse.Server.Delivery;
-using LitFuse.Server.Features.Accounts;
-using LitFuse.Server.Features.Connections;
+using LitFuse.Data;
+using LitFuse.Platform;
+using LitFuse.Server.Access;
 using LitFuse.Server.Features.Continuity;
-using LitFuse.Server.Features.Intake;
 using LitFuse.Server.Features.Leads;
-using LitFuse.Server.Features.Merging;
 using LitFuse.Server.Features.Sources;
-using LitFuse.Server.Platform;
 using Microsoft.AspNetCore.Http.HttpResults;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -21,7 +18,8 @@ namespace LitFuse.Server.Features.Watch;
 /// <param name="LinesDown">Lines that are cut, those where somebody waits first.</param>
 /// <param name="LinesMended">Lines that were mended and are still to be proved, the latest first.</param>
 /// <param name="Held">In the holding pen.</param>
-/// <param name="Accesses">Connections that something is wrong with, or that soon run out; the nearest to it first.</param>
+/// <param name="Accesses">Connections that something is wrong with, or that soon run out; the nearest to it
+/// first.</param>
 /// <param name="Conflicts">Leads that may be one person, undecided.</param>
 /// <param name="Tray">Messages from nobody we know.</param>
 /// <param name="SetAside">Burns that are set aside because deciding for them failed, by fuse.</param>
@@ -67,7 +65,8 @@ public sealed record AccessAilment(
 /// <param name="UsualByNow">The median of the same weekday's count up to this time, over the last 8 weeks.</param>
 /// <param name="MedianSpeedSeconds">Submitted → first touch, of today's touched leads.</param>
 /// <param name="WithinTarget">Share (0–1) of today's leads that are decided: touched, or past their target.</param>
-/// <param name="CostPerLead">In minor units; <c>null</c> where nothing was spent, or several currencies are shown.</param>
+/// <param name="CostPerLead">In minor units; <c>null</c> where nothing was spent, or several currencies are
+/// shown.</param>
 /// <param name="ByHour">Leads in each hour of the day.</param>
 /// <param name="UsualByHour">The usual day's mean.</param>
 public sealed record WatchToday(
@@ -145,7 +144,7 @@ public static class WatchEndpoint
         if (await db.ChosenAsync(scope, client, stop) is not { } clients)
             return Problems.NotThere.Because($"There is no client '{client}' for you.");
         var now = time.Now();
-        var air = db.Leads.Where(l => clients.Contains(l.ClientId) && l.FirstTouchAt == null && !l.Quiet);
+        var air = db.Leads.Where(l => clients.Contains(l.ClientId)).InTheAir();
         var down = await db.LinesAsync(db.FormWatches.Where(w => clients.Contains(w.ClientId)).Down(), stop);
         var rows = await db.RowsAsync(air.OrderBy(l => l.TargetAt).Take(Most), stop);
         return TypedResults.Ok(
@@ -202,42 +201,22 @@ public static class WatchEndpoint
             })
             .ToListAsync(stop);
         var people = await db.PeopleAsync(clients.Select(c => c.HeldBy), stop);
-        var air = await db
-            .Leads.Where(l => l.FirstTouchAt == null && !l.Quiet)
-            .GroupBy(l => l.ClientId)
-            .Select(g => new
-            {
-                g.Key,
-                All = g.Count(),
-                Late = g.Count(l => l.TargetAt < now),
-            })
-            .ToDictionaryAsync(g => g.Key, stop);
+        var air = await ByClientAsync(db.Leads.InTheAir(), stop);
+        var late = await ByClientAsync(db.Leads.Late(now), stop);
         var chosen = await db.ChosenAsync(scope, client, stop) ?? [];
-        var cut = await db
-            .FormWatches.Down()
-            .GroupBy(w => w.ClientId)
-            .Select(g => new { g.Key, Count = g.Count() })
-            .ToDictionaryAsync(g => g.Key, g => g.Count, stop);
-        var waiting = await db
-            .Submissions.Where(s =>
-                s.Status == SubmissionStatus.Waiting
-                && db.FormWatches.Any(w => w.FormId == s.FormId && w.State == LineState.Cut && w.RestsSince == null)
-            )
-            .GroupBy(s => s.ClientId)
-            .Select(g => new { g.Key, Count = g.Count() })
-            .ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+        var (cut, waiting) = await CutAsync(db, stop);
         return TypedResults.Ok(
             new FrameCounts(
                 [
                     .. clients.Select(c => new FrameClient(
                         c.Id,
                         c.Key,
-                        air.GetValueOrDefault(c.Id)?.All ?? 0,
-                        air.GetValueOrDefault(c.Id)?.Late ?? 0,
+                        air.GetValueOrDefault(c.Id),
+                        late.GetValueOrDefault(c.Id),
                         cut.GetValueOrDefault(c.Id),
                         waiting.GetValueOrDefault(c.Id),
                         c.HeldAt,
-                        LeadQueries.Name(people, c.HeldBy),
+                        PeopleNames.Of(people, c.HeldBy),
                         c.Back
                     )),
                 ],
@@ -255,6 +234,33 @@ public static class WatchEndpoint
             )
         );
     }
+
+    private static Task<Dictionary<Guid, int>> ByClientAsync(IQueryable<Lead> leads, CancellationToken stop) =>
+        leads
+            .GroupBy(l => l.ClientId)
+            .Select(g => new { g.Key, Count = g.Count() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, stop);
+
+    // Lines that are cut, by client, and what waits because of them.
+    private static async Task<(Dictionary<Guid, int> Lines, Dictionary<Guid, int> Waiting)> CutAsync(
+        AppDb db,
+        CancellationToken stop
+    ) =>
+        (
+            await db
+                .FormWatches.Down()
+                .GroupBy(w => w.ClientId)
+                .Select(g => new { g.Key, Count = g.Count() })
+                .ToDictionaryAsync(g => g.Key, g => g.Count, stop),
+            await db
+                .Submissions.Where(s =>
+                    s.Status == SubmissionStatus.Waiting
+                    && db.FormWatches.Any(w => w.FormId == s.FormId && w.State == LineState.Cut && w.RestsSince == null)
+                )
+                .GroupBy(s => s.ClientId)
+                .Select(g => new { g.Key, Count = g.Count() })
+                .ToDictionaryAsync(g => g.Key, g => g.Count, stop)
+        );
 
     private static async Task<IReadOnlyList<AccessAilment>> AccessesAsync(
         AppDb db,
@@ -402,18 +408,13 @@ public static class WatchEndpoint
             .ConvertAll(a => a.InZone(zone).LocalDateTime)
             .Where(d => d.DayOfWeek == local.DayOfWeek)
             .ToList();
-        var usual = Enumerable
-            .Range(1, Weeks)
-            .Select(week =>
-                (double)before.Count(d => d.Date == local.Date.PlusWeeks(-week) && d.TimeOfDay <= local.TimeOfDay)
-            )
-            .ToList();
-
+        double ByNow(int week) =>
+            before.Count(d => d.Date == local.Date.PlusWeeks(-week) && d.TimeOfDay <= local.TimeOfDay);
+        var usual = Enumerable.Range(1, Weeks).Select(ByNow).ToList();
         var speeds = today
             .Where(l => l.FirstTouchAt is not null)
             .Select(l => (l.FirstTouchAt!.Value - l.AskedAt).TotalSeconds)
             .ToList();
-        var decided = today.Where(l => l.FirstTouchAt is not null || l.TargetAt < now).ToList();
         var currencies = clients.Select(c => c.Currency).Distinct(StringComparer.Ordinal).ToList();
         var day = new DateOnly(local.Year, local.Month, local.Day);
         var spent = await db
@@ -425,7 +426,7 @@ public static class WatchEndpoint
             today.Count,
             before.Count == 0 ? null : Percentiles.At(usual, 0.5),
             Percentiles.At(speeds, 0.5),
-            decided.Count == 0 ? null : decided.Count(l => l.FirstTouchAt <= l.TargetAt) / (double)decided.Count,
+            Lateness.ShareInTime(today.ConvertAll(l => (l.FirstTouchAt, l.TargetAt)), now),
             currencies.Count == 1 && today.Count > 0 && spent > 0 ? spentByNow / today.Count : null,
             currencies.Count == 1 ? currencies[0] : null,
             [.. Enumerable.Range(0, 24).Select(h => today.Count(l => l.AskedAt.InZone(zone).Hour == h))],

@@ -1,11 +1,11 @@
 import { Box } from "@chakra-ui/react";
-import { Frame } from "@/features/frame/Frame";
+import type { ComponentType } from "react";
+import { type Person, SignedIn, useSession } from "@/app/useSession";
 import { ErrorTold } from "@/ui/Told";
 import { SignInPage } from "./SignInPage";
-import { SignedIn, useSession } from "./useSession";
 
-/** Nobody passes without an account; who comes by a link lands on it after signing in. */
-export function Gate() {
+/** Nobody passes without an account; who comes by a link lands on it after signing in. Inside it stands the frame. */
+export function Gate({ frame: Frame }: { frame: ComponentType<{ person: Person }> }) {
   const { data, error, isPending, refetch } = useSession();
   if (isPending) return <Box p="6" role="status" aria-label="Asking who you are" />;
   if (error) {

@@ -1,10 +1,10 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { type FormEvent, useState } from "react";
 import { Problem } from "@/api/client";
+import { useSignIn } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { Field, Input } from "@/ui/Field";
 import { ErrorTold } from "@/ui/Told";
-import { useSignIn } from "./useSession";
 
 export function SignInPage() {
   const [email, setEmail] = useState("");

@@ -6,7 +6,7 @@ import { useNow } from "@/ui/serverClock";
 import { dayAndClock, span } from "@/ui/time";
 import { money, type Side, type Told } from "./useBacktest";
 
-type FiguresProps = { told: Told; whole: Schemas["BacktestWhole"]; zone: string; onNumber: (side: Side, mark: string) => void };
+type FiguresProps = { told: Told; whole: Schemas["BacktestDetail"]; zone: string; onNumber: (side: Side, mark: string) => void };
 type Sides = { side: Side; head: string; of: Schemas["SideTold"] }[];
 
 const cell = { textAlign: "right" as const, px: "1", py: "1", verticalAlign: "baseline", fontWeight: 400 };
@@ -150,7 +150,7 @@ function Steps({
         ...told.this.steps
           .filter((s) => s.bandId === band.id)
           .flatMap((step) => {
-            const rest = (["waited", "struck", "failed"] as const).filter((what) =>
+            const rest = (["waited", "cancelled", "failed"] as const).filter((what) =>
               sides.some((s) => (find(s.of, step.id)?.[what] ?? 0) > 0),
             );
             return [
@@ -167,7 +167,7 @@ function Steps({
                 <Row
                   key={`${step.id}.${what}`}
                   quiet
-                  head={{ waited: "waits for its hours", struck: "struck out", failed: "nothing to say, or nobody to carry it" }[what]}
+                  head={{ waited: "waits for its hours", cancelled: "cancelled", failed: "nothing to say, or nobody to carry it" }[what]}
                   sides={sides}
                   of={(s) => {
                     const same = find(s.of, step.id);

@@ -2,7 +2,7 @@ import { Box, chakra } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { useNow } from "@/ui/serverClock";
 import { ErrorTold, Fetching } from "@/ui/Told";
@@ -21,7 +21,7 @@ export function BacktestLeads({ id, side, mark, definition, zone, back }: LeadsP
     queryKey: ["backtest", id, "leads", side, mark, page],
     placeholderData: keepPreviousData,
     queryFn: () =>
-      told(api.GET("/api/backtests/{backtestId}/leads", { params: { path: { backtestId: id }, query: { side, mark, page } } })),
+      unwrap(api.GET("/api/backtests/{backtestId}/leads", { params: { path: { backtestId: id }, query: { side, mark, page } } })),
   });
   const data = leads.data;
   const pages = data ? Math.max(1, Math.ceil(data.total / data.pageSize)) : 1;

@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
 import { SideSheet } from "@/ui/SideSheet";
@@ -13,7 +13,7 @@ import { BacktestLeads } from "./BacktestLeads";
 import { lastDays, type Side, useBacktest, useBacktests } from "./useBacktest";
 
 type BacktestSheetProps = {
-  whole: Schemas["FuseWhole"];
+  whole: Schemas["FuseDetail"];
   definition: Schemas["FuseDefinition"];
   /** Which backtest is looked at. */
   chosen: string | null;
@@ -30,7 +30,7 @@ export function BacktestSheet({ whole, definition, chosen, number, choose, close
   const list = useBacktests(fuseId, true);
   const backtest = useBacktest(chosen);
   const cancel = useAct(
-    (id: string) => told(api.POST("/api/backtests/{backtestId}/cancel", { params: { path: { backtestId: id } } })),
+    (id: string) => unwrap(api.POST("/api/backtests/{backtestId}/cancel", { params: { path: { backtestId: id } } })),
     ["backtest"],
     ["backtests"],
   );
@@ -112,7 +112,7 @@ export function BacktestSheet({ whole, definition, chosen, number, choose, close
   );
 }
 
-const formName = (whole: Schemas["FuseWhole"], key: string) => whole.around.forms.find((f) => f.key === key)?.name ?? key;
+const formName = (whole: Schemas["FuseDetail"], key: string) => whole.around.forms.find((f) => f.key === key)?.name ?? key;
 
 function Under({ row }: { row: Schemas["BacktestRow"] }) {
   const share = row.total > 0 ? row.leadsDone / row.total : 0;
@@ -142,7 +142,7 @@ function BacktestForm({
   definition,
   begun,
 }: {
-  whole: Schemas["FuseWhole"];
+  whole: Schemas["FuseDetail"];
   definition: Schemas["FuseDefinition"];
   begun: (id: string) => void;
 }) {
@@ -158,7 +158,7 @@ function BacktestForm({
   const [price, setPrice] = useState("");
   const start = useAct(
     () =>
-      told(
+      unwrap(
         api.POST("/api/fuses/{fuseId}/backtests", {
           params: { path: { fuseId } },
           body: { definition, forms: picked, since: days.since, until: days.until, segmentPrice: price === "" ? null : Number(price) },

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 
 export type Told = Schemas["BacktestTold"];
 export type Side = "this" | "beside" | "truth";
@@ -9,7 +9,7 @@ export const useBacktests = (fuseId: string, open: boolean) =>
   useQuery({
     queryKey: ["backtests", fuseId],
     enabled: open,
-    queryFn: () => told(api.GET("/api/fuses/{fuseId}/backtests", { params: { path: { fuseId } } })),
+    queryFn: () => unwrap(api.GET("/api/fuses/{fuseId}/backtests", { params: { path: { fuseId } } })),
   });
 
 /** One backtest; while it runs it is asked for again, should the live line be away. */
@@ -18,7 +18,7 @@ export const useBacktest = (id: string | null) =>
     queryKey: ["backtest", id],
     enabled: id !== null,
     refetchInterval: (q) => (q.state.data?.row.status === "running" ? 2000 : false),
-    queryFn: () => told(api.GET("/api/backtests/{backtestId}", { params: { path: { backtestId: id ?? "" } } })),
+    queryFn: () => unwrap(api.GET("/api/backtests/{backtestId}", { params: { path: { backtestId: id ?? "" } } })),
   });
 
 /** What a number of a backtest counts, in words. */
@@ -47,8 +47,8 @@ export function countWords(mark: string, definition: Schemas["FuseDefinition"]):
       return `${step()} goes out`;
     case "step-waited":
       return `${step()} waits for its hours`;
-    case "step-struck":
-      return `${step()} is struck out`;
+    case "step-cancelled":
+      return `${step()} is cancelled`;
     case "step-failed":
       return `${step()} has nothing left to say, or nobody to carry it`;
     default:

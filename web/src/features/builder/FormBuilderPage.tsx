@@ -2,8 +2,8 @@ import { Box } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, Problem, type Schemas, told } from "@/api/client";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
 import { Button } from "@/ui/Button";
 import { PageHead, SectionHead, State } from "@/ui/Page";
 import { ErrorTold, Fetching } from "@/ui/Told";
@@ -17,7 +17,7 @@ export function FormBuilderPage() {
   const { formId = "" } = useParams();
   const design = useQuery({
     queryKey: ["design", formId],
-    queryFn: () => told(api.GET("/api/forms/{formId}/design", { params: { path: { formId } } })),
+    queryFn: () => unwrap(api.GET("/api/forms/{formId}/design", { params: { path: { formId } } })),
   });
   if (design.error)
     return (
@@ -37,16 +37,16 @@ export function FormBuilderPage() {
 
 const saveAfterMs = 500;
 
-function Builder({ whole }: { whole: Schemas["DesignWhole"] }) {
+function Builder({ whole }: { whole: Schemas["DesignDetail"] }) {
   const chosen = useChosenClient();
   const queries = useQueryClient();
   const path = { params: { path: { formId: whole.formId } } };
   const [design, setDesign] = useState<Design>(whole.draft);
   const [dirty, setDirty] = useState(false);
-  const keep = (made: Schemas["DesignWhole"]) => queries.setQueryData(["design", whole.formId], made);
-  const save = useAct((draft: Design) => told(api.PUT("/api/forms/{formId}/design", { ...path, body: { draft } })).then(keep));
+  const keep = (made: Schemas["DesignDetail"]) => queries.setQueryData(["design", whole.formId], made);
+  const save = useAct((draft: Design) => unwrap(api.PUT("/api/forms/{formId}/design", { ...path, body: { draft } })).then(keep));
   const publish = useAct(
-    () => told(api.POST("/api/forms/{formId}/publish", path)).then(keep),
+    () => unwrap(api.POST("/api/forms/{formId}/publish", path)).then(keep),
     ["form", whole.formId],
     ["sources"],
     ["forms"],

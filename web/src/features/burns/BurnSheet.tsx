@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { Link } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { may, usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { State } from "@/ui/Page";
 import { SideSheet } from "@/ui/SideSheet";
@@ -26,17 +26,17 @@ export function BurnSheet({ id, zone, close }: { id: string; zone: string; close
       const params = { path: { burnId: id } };
       switch (what.how) {
         case "stop":
-          return told(api.POST("/api/burns/{burnId}/stop", { params }));
+          return unwrap(api.POST("/api/burns/{burnId}/stop", { params }));
         case "let-go":
-          return told(api.POST("/api/burns/{burnId}/let-go", { params }));
+          return unwrap(api.POST("/api/burns/{burnId}/let-go", { params }));
         case "run-again":
-          return told(api.POST("/api/burns/{burnId}/run-again", { params }));
+          return unwrap(api.POST("/api/burns/{burnId}/run-again", { params }));
         case "skip":
-          return told(api.POST("/api/burns/{burnId}/skip", { params, body: { stepId: what.step } }));
+          return unwrap(api.POST("/api/burns/{burnId}/skip", { params, body: { stepId: what.step } }));
         case "replay":
-          return told(api.POST("/api/burns/{burnId}/replay", { params, body: { stepId: what.step } }));
+          return unwrap(api.POST("/api/burns/{burnId}/replay", { params, body: { stepId: what.step } }));
         case "light":
-          return told(
+          return unwrap(
             api.POST("/api/fuses/{fuseId}/light", {
               params: { path: { fuseId: burn?.row.fuseId ?? "" } },
               body: { ids: [burn?.row.leadId ?? ""], filter: null },
@@ -94,7 +94,7 @@ export function BurnSheet({ id, zone, close }: { id: string; zone: string; close
                 busy={act.isPending}
                 onSkip={mayTouch && s.status === "waiting" ? () => act.mutate({ how: "skip", step: s.stepId }) : undefined}
                 onReplay={
-                  mayTouch && (s.status === "failed" || s.status === "struck")
+                  mayTouch && (s.status === "failed" || s.status === "cancelled")
                     ? () => act.mutate({ how: "replay", step: s.stepId })
                     : undefined
                 }
@@ -131,7 +131,7 @@ export function BurnSheet({ id, zone, close }: { id: string; zone: string; close
   );
 }
 
-function Head({ burn, now, zone }: { burn: Schemas["BurnWhole"]; now: number; zone: string }) {
+function Head({ burn, now, zone }: { burn: Schemas["BurnDetail"]; now: number; zone: string }) {
   const is = standing(burn.row);
   const late = secondsBetween(burn.submittedAt, burn.row.litAt);
   return (
@@ -179,7 +179,7 @@ const stepWords = {
   sent: { word: "under way", of: "waiting" },
   done: { word: "done", of: "whole" },
   failed: { word: "failed", of: "broken" },
-  struck: { word: "struck out", of: "waiting" },
+  cancelled: { word: "cancelled", of: "waiting" },
 } as const;
 
 function StepItem({ step, litAt, zone, now, busy, onSkip, onReplay }: StepItemProps) {
@@ -189,7 +189,7 @@ function StepItem({ step, litAt, zone, now, busy, onSkip, onReplay }: StepItemPr
   return (
     <Box as="li" borderTopWidth="1px" borderColor="line2" py="2">
       <Box display="flex" gap="2" alignItems="baseline" flexWrap="wrap">
-        <chakra.span fontWeight={600} textDecoration={step.status === "struck" ? "line-through" : undefined}>
+        <chakra.span fontWeight={600} textDecoration={step.status === "cancelled" ? "line-through" : undefined}>
           {step.step}
         </chakra.span>
         <State of={is.of}>{is.word}</State>

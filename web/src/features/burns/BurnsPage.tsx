@@ -2,10 +2,10 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
-import { usePageKeys } from "@/features/frame/useKeys";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { usePageKeys } from "@/app/useKeys";
+import { usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { Select as WideSelect } from "@/ui/Field";
 import { PageHead, State } from "@/ui/Page";
@@ -127,11 +127,19 @@ function Row({ row, current, open, showClient, now, zone, onOpen }: RowProps) {
       outlineColor="ink"
       outlineOffset="-2px"
     >
-      <chakra.td {...cell} fontFamily="mono" fontSize="12px" whiteSpace="nowrap">
+      <chakra.td {...cell} fontFamily="mono" fontSize="12px" whiteSpace={{ base: "normal", md: "nowrap" }}>
         {dayAndClock(row.litAt, now, zone, true)}
       </chakra.td>
       <chakra.td {...cell}>
-        <Button look="quiet" fontWeight={600} textAlign="left" whiteSpace="normal" onClick={onOpen} aria-expanded={open}>
+        <Button
+          look="quiet"
+          fontWeight={600}
+          textAlign="left"
+          whiteSpace="normal"
+          overflowWrap="anywhere"
+          onClick={onOpen}
+          aria-expanded={open}
+        >
           {row.lead}
         </Button>
         {showClient && (
@@ -173,12 +181,12 @@ function Narrow({
 }) {
   const fuses = useQuery({
     queryKey: ["fuses", client ?? ""],
-    queryFn: () => told(api.GET("/api/fuses", { params: { query: { client } } })),
+    queryFn: () => unwrap(api.GET("/api/fuses", { params: { query: { client } } })),
   });
   const fuse = useQuery({
     queryKey: ["fuse", n.fuse ?? ""],
     enabled: n.fuse !== undefined,
-    queryFn: () => told(api.GET("/api/fuses/{fuseId}", { params: { path: { fuseId: n.fuse ?? "" } } })),
+    queryFn: () => unwrap(api.GET("/api/fuses/{fuseId}", { params: { path: { fuseId: n.fuse ?? "" } } })),
   });
   return (
     <Box role="search" aria-label="Narrow the burns" display="flex" gap="2" alignItems="center" flexWrap="wrap" mb="3" fontSize="14px">

@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 
 /** What narrows the list of burns; every part stands in the address. */
 export type Narrowing = { fuse?: string; band?: string; state?: string };
@@ -19,20 +19,20 @@ export const useBurns = (client: string | undefined, n: Narrowing) =>
     initialPageParam: undefined as string | undefined,
     placeholderData: keepPreviousData,
     queryFn: ({ pageParam }) =>
-      told(
+      unwrap(
         api.GET("/api/burns", { params: { query: { ...(client ? { client } : {}), ...n, ...(pageParam ? { after: pageParam } : {}) } } }),
       ),
     getNextPageParam: (page) => page.next ?? undefined,
   });
 
 export const useBurn = (id: string) =>
-  useQuery({ queryKey: ["burns", "one", id], queryFn: () => told(api.GET("/api/burns/{burnId}", { params: { path: { burnId: id } } })) });
+  useQuery({ queryKey: ["burns", "one", id], queryFn: () => unwrap(api.GET("/api/burns/{burnId}", { params: { path: { burnId: id } } })) });
 
 export const useBurnCounts = (fuseId: string, open: boolean) =>
   useQuery({
     queryKey: ["burns", "counts", fuseId],
     enabled: open,
-    queryFn: () => told(api.GET("/api/fuses/{fuseId}/burn-counts", { params: { path: { fuseId } } })),
+    queryFn: () => unwrap(api.GET("/api/fuses/{fuseId}/burn-counts", { params: { path: { fuseId } } })),
   });
 
 export const states = [
@@ -64,7 +64,7 @@ export function stepsWords(row: Schemas["BurnRow"]): string {
     [row.sent, "under way"],
     [row.waiting, row.waiting === 1 ? "waits" : "wait"],
     [row.failed, "failed"],
-    [row.struck, "struck out"],
+    [row.cancelled, "cancelled"],
   ] as const;
   return (
     parts

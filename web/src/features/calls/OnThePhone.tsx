@@ -1,7 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import { Link } from "react-router";
-import { may, usePerson } from "@/features/accounts/useSession";
-import { withClient } from "@/features/frame/useChosenClient";
+import { withClient } from "@/app/useChosenClient";
+import { may, usePerson } from "@/app/useSession";
 import { SectionHead } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { CallLine } from "./CallLine";

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 
 export type Call = Schemas["CallShown"];
 
@@ -8,7 +8,7 @@ export function useCalls(clientKey?: string) {
   return useQuery({
     queryKey: ["calls", clientKey ?? ""],
     refetchInterval: 10_000,
-    queryFn: () => told(api.GET("/api/calls", { params: { query: { client: clientKey } } })),
+    queryFn: () => unwrap(api.GET("/api/calls", { params: { query: { client: clientKey } } })),
   });
 }
 
@@ -16,7 +16,7 @@ export function useCalls(clientKey?: string) {
 export function useHangUp() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (callId: string) => told(api.POST("/api/calls/{callId}/hang-up", { params: { path: { callId } } })),
+    mutationFn: (callId: string) => unwrap(api.POST("/api/calls/{callId}/hang-up", { params: { path: { callId } } })),
     onSettled: () => void queries.invalidateQueries({ queryKey: ["calls"] }),
   });
 }
@@ -25,7 +25,7 @@ export function useHangUp() {
 export function useRing(leadId: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: () => told(api.POST("/api/leads/{leadId}/ring", { params: { path: { leadId } } })),
+    mutationFn: () => unwrap(api.POST("/api/leads/{leadId}/ring", { params: { path: { leadId } } })),
     onSettled: () => void queries.invalidateQueries({ queryKey: ["calls"] }),
   });
 }

@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
@@ -14,10 +14,10 @@ export function ComparePart({ sourceId, source, forms, may, now }: Props) {
   const path = { params: { path: { sourceId } } };
   const compared = useQuery({
     queryKey: ["compared", sourceId],
-    queryFn: () => told(api.GET("/api/sources/{sourceId}/compared", path)),
+    queryFn: () => unwrap(api.GET("/api/sources/{sourceId}/compared", path)),
   });
   const compare = useAct(
-    () => told(api.POST("/api/sources/{sourceId}/compare", { params: { ...path.params, query: { days: 7 } } })),
+    () => unwrap(api.POST("/api/sources/{sourceId}/compare", { params: { ...path.params, query: { days: 7 } } })),
     ["compared", sourceId],
     ["source", sourceId],
   );

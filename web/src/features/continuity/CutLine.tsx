@@ -1,7 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
-import { withClient } from "@/features/frame/useChosenClient";
+import { withClient } from "@/app/useChosenClient";
 import { secondsBetween, span } from "@/ui/time";
 import { mendPath } from "./lineWords";
 

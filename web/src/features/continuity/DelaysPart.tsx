@@ -1,9 +1,9 @@
 import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { api, type Schemas, told } from "@/api/client";
-import { wayPlace } from "@/features/sources/wayScale";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { SectionHead } from "@/ui/Page";
 import { span } from "@/ui/time";
+import { wayPlace } from "@/ui/wayScale";
 
 /** How long submissions are under way, at the network and with us, kept apart. */
 export function DelaysPart({
@@ -17,7 +17,7 @@ export function DelaysPart({
 }) {
   const delays = useQuery({
     queryKey: ["delays", sourceId],
-    queryFn: () => told(api.GET("/api/sources/{sourceId}/delays", { params: { path: { sourceId } } })),
+    queryFn: () => unwrap(api.GET("/api/sources/{sourceId}/delays", { params: { path: { sourceId } } })),
   });
   const all = delays.data?.delays ?? [];
   // Of a source with one form both say the same.

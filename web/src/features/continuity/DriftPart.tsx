@@ -1,5 +1,5 @@
 import { Box } from "@chakra-ui/react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { ErrorTold } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
@@ -9,7 +9,7 @@ export function DriftPart({ formId, findings, may }: { formId: string; findings:
   const path = { params: { path: { formId } } };
   const stale: string[][] = [["line", formId], ["lines"], ["form", formId], ["watch"], ["map", formId]];
   const mend = useAct(
-    (of: { key: string; accept: boolean }) => told(api.POST("/api/forms/{formId}/drift", { ...path, body: of })),
+    (of: { key: string; accept: boolean }) => unwrap(api.POST("/api/forms/{formId}/drift", { ...path, body: of })),
     ...stale,
   );
   if (findings.length === 0 && !mend.data) return null;

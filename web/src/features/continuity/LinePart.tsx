@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { Link } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { SectionHead, State } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
@@ -20,8 +20,8 @@ export function LinePart({ formId, may, zone, now, clientKey }: Props) {
   const whole = useLine(formId);
   const path = { params: { path: { formId } } };
   const stale: string[][] = [["line", formId], ["lines"], ["form", formId], ["watch"]];
-  const look = useAct(() => told(api.POST("/api/forms/{formId}/line/look", path)), ...stale);
-  const rest = useAct((rests: boolean) => told(api.PUT("/api/forms/{formId}/line/rest", { ...path, body: { rests } })), ...stale);
+  const look = useAct(() => unwrap(api.POST("/api/forms/{formId}/line/look", path)), ...stale);
+  const rest = useAct((rests: boolean) => unwrap(api.PUT("/api/forms/{formId}/line/rest", { ...path, body: { rests } })), ...stale);
   const line = whole.data?.line;
   if (whole.error) return <ErrorTold error={whole.error} again={() => void whole.refetch()} />;
   if (!whole.data || !line) return null;

@@ -1,8 +1,8 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
-import { withClient } from "@/features/frame/useChosenClient";
+import { withClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { CutLine } from "./CutLine";

@@ -2,7 +2,7 @@ import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Input, Select } from "@/ui/Field";
 import { SectionHead, State } from "@/ui/Page";
@@ -16,13 +16,13 @@ export function ProvePart({ formId, may, zone, now }: { formId: string; may: boo
   const path = { params: { path: { formId } } };
   const proofs = useQuery({
     queryKey: ["proofs", formId],
-    queryFn: () => told(api.GET("/api/forms/{formId}/proofs", path)),
+    queryFn: () => unwrap(api.GET("/api/forms/{formId}/proofs", path)),
     // The line tells when it is proved; meanwhile each joint is looked for.
     refetchInterval: (query) => (query.state.data?.runs[0]?.state === "running" ? 500 : false),
   });
   const [onlyMe, setOnlyMe] = useState(false);
   const prove = useAct(
-    (from: Schemas["ProvenFrom"]) => told(api.POST("/api/forms/{formId}/proofs", { ...path, body: { from, onlyMe } })),
+    (from: Schemas["ProvenFrom"]) => unwrap(api.POST("/api/forms/{formId}/proofs", { ...path, body: { from, onlyMe } })),
     ["proofs", formId],
     ["line", formId],
   );
@@ -161,7 +161,7 @@ function Plan({ formId, list, zone, now }: { formId: string; list: Schemas["Proo
   const [at, setAt] = useState(list.dailyAt ?? "");
   const save = useAct(
     () =>
-      told(
+      unwrap(
         api.PUT("/api/forms/{formId}/proofs/plan", {
           params: { path: { formId } },
           body: { afterMend: after, dailyAt: at === "" ? null : at },

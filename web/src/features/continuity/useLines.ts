@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 
 export type LinesOf = { client?: string | undefined; form?: string; fuse?: string; connection?: string };
 
@@ -7,12 +7,12 @@ export type LinesOf = { client?: string | undefined; form?: string; fuse?: strin
 export const useLines = (of: LinesOf) =>
   useQuery({
     queryKey: ["lines", of.client ?? "", of.form ?? "", of.fuse ?? "", of.connection ?? ""],
-    queryFn: () => told(api.GET("/api/lines", { params: { query: of } })),
+    queryFn: () => unwrap(api.GET("/api/lines", { params: { query: of } })),
   });
 
 /** The line of a form with all that is known about it. */
 export const useLine = (formId: string) =>
   useQuery({
     queryKey: ["line", formId],
-    queryFn: () => told(api.GET("/api/forms/{formId}/line", { params: { path: { formId } } })),
+    queryFn: () => unwrap(api.GET("/api/forms/{formId}/line", { params: { path: { formId } } })),
   });

@@ -17,7 +17,7 @@ export const placeOn = (seconds: number, end: number) => (end <= 0 ? 0 : Math.mi
 
 /** A delivery as a line that burns: from the decision to its end, a tick for each attempt; what is still ahead is hollow. */
 export function AttemptLine({ madeAt, row, attempts, now }: AttemptLineProps) {
-  const over = row.status === "done" || row.status === "failed" || row.status === "struck";
+  const over = row.status === "done" || row.status === "failed" || row.status === "cancelled";
   const last = attempts.at(-1)?.beganAt;
   const burnt = secondsBetween(madeAt, over ? (row.endedAt ?? last ?? madeAt) : now);
   const end = Math.max(burnt, over ? 0 : secondsBetween(madeAt, row.dueAt), 0.2);

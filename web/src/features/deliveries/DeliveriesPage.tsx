@@ -1,9 +1,9 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import { may, usePerson } from "@/features/accounts/useSession";
-import { useChosenClient } from "@/features/frame/useChosenClient";
-import { usePageKeys } from "@/features/frame/useKeys";
+import { useChosenClient } from "@/app/useChosenClient";
+import { usePageKeys } from "@/app/useKeys";
+import { may, usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { PageHead } from "@/ui/Page";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";

@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { Link } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { may, usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { Raw } from "@/ui/Copy";
 import { State } from "@/ui/Page";
@@ -20,12 +20,12 @@ export function DeliverySheet({ id, close, zone }: { id: string; close: () => vo
   const now = useNow(5000);
   const found = useDelivery(id);
   const again = useAct(
-    () => told(api.POST("/api/deliveries/replay", { body: { ids: [id], filter: null, justCount: false } })),
+    () => unwrap(api.POST("/api/deliveries/replay", { body: { ids: [id], filter: null, justCount: false } })),
     ["deliveries"],
     ["lead"],
   );
   const giveUp = useAct(
-    () => told(api.POST("/api/deliveries/{deliveryId}/give-up", { params: { path: { deliveryId: id } } })),
+    () => unwrap(api.POST("/api/deliveries/{deliveryId}/give-up", { params: { path: { deliveryId: id } } })),
     ["deliveries"],
     ["lead"],
   );
@@ -57,7 +57,7 @@ export function DeliverySheet({ id, close, zone }: { id: string; close: () => vo
               {dayAndClock(d.row.madeAt, now, zone, true)}
               {d.row.fuse ? `, by ${d.row.fuse}` : ", by hand"}
             </Pair>
-            {d.row.sentAt && <Pair label="taken">{span(secondsBetween(d.row.madeAt, d.row.sentAt))} after</Pair>}
+            {d.row.sentAt && <Pair label="delivered">{span(secondsBetween(d.row.madeAt, d.row.sentAt))} after</Pair>}
             <Pair label="key" mono>
               {d.key}
             </Pair>

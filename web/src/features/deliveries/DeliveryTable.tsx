@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { Link, useLocation } from "react-router";
 import type { Schemas } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
+import { usePerson } from "@/app/useSession";
 import { State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { cityOf, dayAndClock } from "@/ui/time";

@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Input as WideInput, Select as WideSelect } from "@/ui/Field";
 import type { Narrowing } from "./useDeliveries";
@@ -16,8 +16,8 @@ const states = [
   ["stuck", "those to be tried again"],
   ["waiting", "those that wait"],
   ["failed", "those that failed"],
-  ["taken", "those that were taken"],
-  ["struck", "those withdrawn by rule"],
+  ["taken", "those that were delivered"],
+  ["cancelled", "those that were cancelled"],
 ] as const;
 const lanes = [
   ["", "anyone"],
@@ -39,7 +39,7 @@ export function Narrow({ n, client, change }: { n: Narrowing; client: string | u
   }, [typed, stands]);
   const connections = useQuery({
     queryKey: ["connections", client ?? ""],
-    queryFn: () => told(api.GET("/api/connections", { params: { query: { client } } })),
+    queryFn: () => unwrap(api.GET("/api/connections", { params: { query: { client } } })),
   });
   return (
     <Box role="search" aria-label="Narrow the deliveries" display="flex" gap="2" alignItems="center" flexWrap="wrap" mb="3" fontSize="14px">

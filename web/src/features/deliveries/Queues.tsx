@@ -1,6 +1,6 @@
 import { Box } from "@chakra-ui/react";
-import { api, type Schemas, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { may, usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
@@ -33,8 +33,8 @@ function Queue({ queue: q, narrow }: { queue: Schemas["ConnectionQueue"]; narrow
   const now = useNow(5000);
   const person = usePerson();
   const path = { params: { path: { connectionId: q.id } } };
-  const pause = useAct(() => told(api.POST("/api/connections/{connectionId}/pause", path)), ["deliveries"], ["connections"]);
-  const resume = useAct(() => told(api.POST("/api/connections/{connectionId}/resume", path)), ["deliveries"], ["connections"]);
+  const pause = useAct(() => unwrap(api.POST("/api/connections/{connectionId}/pause", path)), ["deliveries"], ["connections"]);
+  const resume = useAct(() => unwrap(api.POST("/api/connections/{connectionId}/resume", path)), ["deliveries"], ["connections"]);
   const error = pause.error ?? resume.error;
   const see = (state: string) => narrow({ connection: q.id, state });
   return (

@@ -1,5 +1,5 @@
 import { Box } from "@chakra-ui/react";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { ErrorTold } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
@@ -9,8 +9,12 @@ import { replayWords } from "./words";
 /** Sends again what is chosen, or all that the sentence means; says first how many that is. */
 export function Replay({ picked, filter, done }: { picked: ReadonlySet<string>; filter: DeliveryFilter; done: () => void }) {
   const which = picked.size > 0 ? { ids: [...picked], filter: null } : { ids: null, filter };
-  const count = useAct(() => told(api.POST("/api/deliveries/replay", { body: { ...which, justCount: true } })));
-  const send = useAct(() => told(api.POST("/api/deliveries/replay", { body: { ...which, justCount: false } })), ["deliveries"], ["leads"]);
+  const count = useAct(() => unwrap(api.POST("/api/deliveries/replay", { body: { ...which, justCount: true } })));
+  const send = useAct(
+    () => unwrap(api.POST("/api/deliveries/replay", { body: { ...which, justCount: false } })),
+    ["deliveries"],
+    ["leads"],
+  );
   const counted = count.data;
   const error = send.error ?? count.error;
   const some = (counted?.replayed ?? 0) > 0;

@@ -1,5 +1,5 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 
 /** What narrows the list of deliveries; every part stands in the address. */
 export const narrowing = ["state", "connection", "lane", "search", "from", "to"] as const;
@@ -47,7 +47,7 @@ export const useDeliveries = (client: string | undefined, n: Narrowing) =>
     initialPageParam: undefined as string | undefined,
     placeholderData: keepPreviousData,
     queryFn: ({ pageParam }) =>
-      told(
+      unwrap(
         api.GET("/api/deliveries", { params: { query: { ...defined(filterOf(client, n)), ...(pageParam ? { after: pageParam } : {}) } } }),
       ),
     getNextPageParam: (page) => page.next ?? undefined,
@@ -56,5 +56,5 @@ export const useDeliveries = (client: string | undefined, n: Narrowing) =>
 export const useDelivery = (id: string) =>
   useQuery({
     queryKey: ["deliveries", "one", id],
-    queryFn: () => told(api.GET("/api/deliveries/{deliveryId}", { params: { path: { deliveryId: id } } })),
+    queryFn: () => unwrap(api.GET("/api/deliveries/{deliveryId}", { params: { path: { deliveryId: id } } })),
   });

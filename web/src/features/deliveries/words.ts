@@ -7,15 +7,15 @@ type Row = Schemas["DeliveryRow"];
 export function standing(row: Pick<Row, "status" | "attempts">): { word: string; of: "whole" | "broken" | "waiting" | "plain" } {
   switch (row.status) {
     case "done":
-      return { word: "taken", of: "whole" };
+      return { word: "delivered", of: "whole" };
     case "failed":
       return { word: "failed", of: "broken" };
-    case "struck":
-      return { word: "withdrawn", of: "plain" };
+    case "cancelled":
+      return { word: "cancelled", of: "plain" };
     case "sending":
       return { word: "sending", of: "waiting" };
     default:
-      return row.attempts > 0 ? { word: "trying again", of: "broken" } : { word: "waiting", of: "waiting" };
+      return row.attempts > 0 ? { word: "retrying", of: "broken" } : { word: "waiting", of: "waiting" };
   }
 }
 
@@ -34,7 +34,7 @@ export function howLong(row: Pick<Row, "status" | "madeAt" | "sentAt" | "dueAt" 
 export function replayWords(count: Schemas["DeliveriesReplayed"]): string {
   const parts: string[] = [];
   if (count.failed > 0) parts.push(`${count.failed.toLocaleString("en-GB")} that failed, each under the key it had`);
-  if (count.taken > 0) parts.push(`${count.taken.toLocaleString("en-GB")} that had been taken, each as another thing`);
+  if (count.taken > 0) parts.push(`${count.taken.toLocaleString("en-GB")} that had been delivered, each as another thing`);
   const sent = parts.length > 0 ? `Sends again ${parts.join(", and ")}.` : "None of these can be sent again.";
   return count.leftOut > 0 ? `${sent} ${count.leftOut.toLocaleString("en-GB")} stay as they are.` : sent;
 }

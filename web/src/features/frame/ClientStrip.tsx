@@ -1,8 +1,8 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { Link, useLocation } from "react-router";
 import type { Schemas } from "@/api/client";
-import type { Person } from "@/features/accounts/useSession";
-import { withClient } from "./useChosenClient";
+import { withClient } from "@/app/useChosenClient";
+import type { Person } from "@/app/useSession";
 
 const Chip = chakra(Link, {
   base: {

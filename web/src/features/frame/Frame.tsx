@@ -1,16 +1,16 @@
 import { Box } from "@chakra-ui/react";
 import { createContext, Suspense, useContext, useState } from "react";
 import { Outlet, useLocation, useSearchParams } from "react-router";
-import type { Person } from "@/features/accounts/useSession";
+import { chosenOf } from "@/app/useChosenClient";
+import { useFrame } from "@/app/useFrame";
+import { useGlobalKeys } from "@/app/useKeys";
+import type { Person } from "@/app/useSession";
 import { useAnnounced } from "@/features/notices/useAnnounced";
 import { ClientStrip } from "./ClientStrip";
 import { GoToDo } from "./GoToDo";
 import { HeldBanner } from "./HeldBanner";
 import { KeysOfPage } from "./KeysOfPage";
 import { Rail } from "./Rail";
-import { chosenOf } from "./useChosenClient";
-import { useFrame } from "./useFrame";
-import { useGlobalKeys } from "./useKeys";
 import { type LiveState, useLive } from "./useLive";
 
 const LiveLine = createContext<LiveState>("joining");

@@ -3,11 +3,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useTheme } from "next-themes";
 import { type KeyboardEvent, useDeferredValue, useId, useMemo, useState } from "react";
 import { useNavigate } from "react-router";
-import { api, told } from "@/api/client";
-import { may, type Person, useSignOut } from "@/features/accounts/useSession";
+import { api, unwrap } from "@/api/client";
+import { withClient } from "@/app/useChosenClient";
+import { may, type Person, useSignOut } from "@/app/useSession";
 import { Input } from "@/ui/Field";
 import { rank } from "./rank";
-import { withClient } from "./useChosenClient";
 import { Window } from "./Window";
 
 type Thing = { key: string; kind: string; label: string; beside?: string; go: () => void };
@@ -106,8 +106,8 @@ function useFixedThings(person: Person, chosen: string | undefined): Thing[] {
   const { resolvedTheme, setTheme } = useTheme();
   const signOut = useSignOut();
   const sees = { sources: may(person, "see-sources"), fuses: may(person, "see-fuses") };
-  const forms = useQuery({ queryKey: ["forms", ""], enabled: sees.sources, queryFn: () => told(api.GET("/api/forms")) });
-  const fuses = useQuery({ queryKey: ["fuses", ""], enabled: sees.fuses, queryFn: () => told(api.GET("/api/fuses")) });
+  const forms = useQuery({ queryKey: ["forms", ""], enabled: sees.sources, queryFn: () => unwrap(api.GET("/api/forms")) });
+  const fuses = useQuery({ queryKey: ["fuses", ""], enabled: sees.fuses, queryFn: () => unwrap(api.GET("/api/fuses")) });
   const key = person.clients.length > 1 ? chosen : undefined;
   const to = (path: string) => () => void navigate(withClient(path, key));
   return [
@@ -172,7 +172,7 @@ function useLeadThings(sought: string, allowed: boolean): Thing[] {
     queryKey: ["leads", "go", sought],
     enabled: allowed && sought.length >= 2,
     placeholderData: (before) => before,
-    queryFn: () => told(api.GET("/api/leads", { params: { query: { q: sought } } })),
+    queryFn: () => unwrap(api.GET("/api/leads", { params: { query: { q: sought } } })),
   });
   if (sought.length < 2) return [];
   return (found.data?.items ?? []).slice(0, 8).map((l) => ({

@@ -1,6 +1,6 @@
 import { Box } from "@chakra-ui/react";
-import { api, type Schemas, told } from "@/api/client";
-import { may, type Person } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { may, type Person } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { useNow } from "@/ui/serverClock";
 import { dayAndClock } from "@/ui/time";
@@ -12,7 +12,7 @@ type Props = { person: Person; chosen: string | undefined; counts: readonly Sche
 export function HeldBanner({ person, chosen, counts }: Props) {
   const now = useNow(30_000);
   const letGo = useAct(
-    (clientId: string) => told(api.POST("/api/clients/{clientId}/let-go", { params: { path: { clientId } } })),
+    (clientId: string) => unwrap(api.POST("/api/clients/{clientId}/let-go", { params: { path: { clientId } } })),
     ["frame"],
     ["fuses"],
   );

@@ -2,11 +2,11 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useTheme } from "next-themes";
 import { NavLink } from "react-router";
 import type { Schemas } from "@/api/client";
-import { may, type Person, useSignOut } from "@/features/accounts/useSession";
+import { withClient } from "@/app/useChosenClient";
+import { may, type Person, useSignOut } from "@/app/useSession";
 import { useNotices } from "@/features/notices/useNotices";
 import { useNow } from "@/ui/serverClock";
 import { cityOf, clock } from "@/ui/time";
-import { withClient } from "./useChosenClient";
 import type { LiveState } from "./useLive";
 
 const Item = chakra(NavLink, {

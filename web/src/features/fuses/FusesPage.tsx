@@ -2,30 +2,30 @@ import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { useFrame } from "@/app/useFrame";
+import { may, usePerson } from "@/app/useSession";
 import { LinesCounted } from "@/features/continuity/LinesOf";
 import { useLines } from "@/features/continuity/useLines";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
-import { useFrame } from "@/features/frame/useFrame";
+import { FuseStateWord } from "@/features/fuses/model/FuseStateWord";
 import { Button } from "@/ui/Button";
 import { PageHead } from "@/ui/Page";
 import { Empty, ErrorTold, Fetching } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
-import { FuseStateWord } from "./FuseStateWord";
-import { litTimes } from "./words";
+import { litTimes } from "./model/words";
 
 /** What happens next, fuse by fuse, each told in a sentence. */
 export function FusesPage() {
   const chosen = useChosenClient();
   const fuses = useQuery({
     queryKey: ["fuses", chosen?.key ?? ""],
-    queryFn: () => told(api.GET("/api/fuses", { params: { query: { client: chosen?.key } } })),
+    queryFn: () => unwrap(api.GET("/api/fuses", { params: { query: { client: chosen?.key } } })),
   });
   const lines = useLines({ client: chosen?.key });
   const person = usePerson();
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
-  const disarm = useAct((ids: string[]) => told(api.POST("/api/fuses/disarm", { body: { ids } })), ["fuses"], ["frame"]);
+  const disarm = useAct((ids: string[]) => unwrap(api.POST("/api/fuses/disarm", { body: { ids } })), ["fuses"], ["frame"]);
   const rows = fuses.data?.fuses ?? [];
   const chosenOnes = rows.filter((f) => picked.has(f.id) && f.state === "armed");
   const pick = (id: string) =>
@@ -133,7 +133,7 @@ function HoldAll() {
   const chosen = useChosenClient() ?? (person.clients.length === 1 ? person.clients[0] : undefined);
   const frame = useFrame(chosen?.key);
   const hold = useAct(
-    (clientId: string) => told(api.POST("/api/clients/{clientId}/hold", { params: { path: { clientId } } })),
+    (clientId: string) => unwrap(api.POST("/api/clients/{clientId}/hold", { params: { path: { clientId } } })),
     ["frame"],
     ["fuses"],
   );

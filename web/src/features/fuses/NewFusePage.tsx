@@ -2,16 +2,16 @@ import { Box } from "@chakra-ui/react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { may, usePerson } from "@/app/useSession";
+import { FromFile } from "@/features/fuses/panels/FromFile";
 import { Button } from "@/ui/Button";
 import { Select } from "@/ui/Field";
 import { PageHead } from "@/ui/Page";
 import { ErrorTold, Fetching } from "@/ui/Told";
-import { FromFile } from "./FromFile";
-import { RunSheet } from "./RunSheet";
-import { litByWords } from "./sheetLayout";
+import { litByWords } from "./model/sheetLayout";
+import { RunSheet } from "./sheet/RunSheet";
 
 const nothing = () => {};
 
@@ -30,13 +30,13 @@ export function NewFusePage() {
   const kits = useQuery({
     queryKey: ["kits", form ?? asked],
     enabled: form !== null || asked !== "",
-    queryFn: () => told(api.GET("/api/kits", { params: { query: form ? { form } : { client: asked } } })),
+    queryFn: () => unwrap(api.GET("/api/kits", { params: { query: form ? { form } : { client: asked } } })),
   });
   const client = form ? (kits.data?.client ?? "") : asked;
   const formName = kits.data?.around.forms.find((f) => f.key === form)?.name;
   const make = useMutation({
     mutationFn: (from: { kit?: string; file?: string }) =>
-      told(api.POST("/api/fuses", { body: { client, kit: from.kit ?? null, file: from.file ?? null, form } })),
+      unwrap(api.POST("/api/fuses", { body: { client, kit: from.kit ?? null, file: from.file ?? null, form } })),
     onSuccess: ({ id }) => {
       void queries.invalidateQueries({ queryKey: ["fuses"] });
       void navigate(withClient(`/fuses/${id}`, chosen ? client : undefined));

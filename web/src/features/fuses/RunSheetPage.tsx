@@ -2,7 +2,7 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useEffect } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
+import { may, usePerson } from "@/app/useSession";
 import { BacktestSheet } from "@/features/backtests/BacktestSheet";
 import { type Side, useBacktest } from "@/features/backtests/useBacktest";
 import { BurnsOfFuse } from "@/features/burns/BurnsOfFuse";
@@ -10,20 +10,20 @@ import { useBurnCounts } from "@/features/burns/useBurns";
 import { LinesOf } from "@/features/continuity/LinesOf";
 import { PageHead } from "@/ui/Page";
 import { ErrorTold, Fetching } from "@/ui/Told";
-import { ArmSheet } from "./ArmSheet";
-import { BandSheet } from "./BandSheet";
-import { DrySheet } from "./DrySheet";
-import { withNewBand, withNewStep } from "./editing";
-import { LitBySheet } from "./LitBySheet";
-import { RunSheet } from "./RunSheet";
-import { SheetHead } from "./SheetHead";
-import { StepSheet } from "./StepSheet";
-import { burnStamps, countStamps, dryStamps } from "./stamps";
-import { useDryRun } from "./useDryRun";
-import { useDraft, useFuse } from "./useFuse";
-import { useSheetEdits } from "./useSheetEdits";
-import { VersionsSheet } from "./VersionsSheet";
-import { WrongSheet } from "./WrongSheet";
+import { withNewBand, withNewStep } from "./model/editing";
+import { burnStamps, countStamps, dryStamps } from "./model/stamps";
+import { useDryRun } from "./model/useDryRun";
+import { useDraft, useFuse } from "./model/useFuse";
+import { useSheetEdits } from "./model/useSheetEdits";
+import { ArmSheet } from "./panels/ArmSheet";
+import { BandSheet } from "./panels/BandSheet";
+import { DrySheet } from "./panels/DrySheet";
+import { LitBySheet } from "./panels/LitBySheet";
+import { StepSheet } from "./panels/StepSheet";
+import { VersionsSheet } from "./panels/VersionsSheet";
+import { WrongSheet } from "./panels/WrongSheet";
+import { RunSheet } from "./sheet/RunSheet";
+import { SheetHead } from "./sheet/SheetHead";
 
 export function RunSheetPage() {
   const { fuseId = "" } = useParams();
@@ -46,7 +46,7 @@ export function RunSheetPage() {
 }
 
 /** The picture and editor of a fuse, with what is open in a side sheet that has an address of its own. */
-function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
+function Sheet({ whole }: { whole: Schemas["FuseDetail"] }) {
   const person = usePerson();
   const mayEdit = may(person, "edit-fuses", whole.fuse.clientId);
   const draft = useDraft(whole, mayEdit);
@@ -92,7 +92,7 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
           ? burnStamps(counts.data)
           : null;
   const [side, mark] = [search.get("side"), search.get("mark")];
-  const addStep = (bandId: string, kind: Schemas["AroundStepKind"]) => {
+  const addStep = (bandId: string, kind: Schemas["ContextStepKind"]) => {
     const made = withNewStep(definition, bandId, kind, { channel: whole.around.channels?.[0]?.key, person: whole.around.people?.[0]?.key });
     draft.act({ type: "edit", to: made.definition });
     open("step", made.stepId);
@@ -169,14 +169,6 @@ function Sheet({ whole }: { whole: Schemas["FuseWhole"] }) {
     </Box>
   );
 }
-
-export type SideProps = {
-  whole: Schemas["FuseWhole"];
-  definition: Schemas["FuseDefinition"];
-  draft: ReturnType<typeof useDraft>;
-  mayEdit: boolean;
-  close: () => void;
-};
 
 function useSheetKeys(draft: ReturnType<typeof useDraft>, mayEdit: boolean, close: () => void) {
   useEffect(() => {

@@ -2,9 +2,9 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { PageHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
@@ -30,7 +30,7 @@ export function ImportPage() {
   const { importId = "" } = useParams();
   const whole = useQuery({
     queryKey: ["import", importId],
-    queryFn: () => told(api.GET("/api/imports/{importId}", { params: { path: { importId } } })),
+    queryFn: () => unwrap(api.GET("/api/imports/{importId}", { params: { path: { importId } } })),
     refetchInterval: (q) => (q.state.data && ["running", "undoing"].includes(q.state.data.import.status) ? 1000 : false),
   });
   if (whole.error)
@@ -49,7 +49,7 @@ export function ImportPage() {
   );
 }
 
-function Whole({ whole }: { whole: Schemas["ImportWhole"] }) {
+function Whole({ whole }: { whole: Schemas["ImportDetail"] }) {
   const line = whole.import;
   const chosen = useChosenClient();
   const person = usePerson();
@@ -59,9 +59,9 @@ function Whole({ whole }: { whole: Schemas["ImportWhole"] }) {
   const [lights, setLights] = useState(false);
   const path = { params: { path: { importId: line.id } } };
   const stale: string[][] = [["import", line.id], ["imports"], ["sources"], ["leads"]];
-  const start = useAct(() => told(api.POST("/api/imports/{importId}/start", { ...path, body: { lights } })), ...stale);
-  const cancel = useAct(() => told(api.POST("/api/imports/{importId}/cancel", path)), ...stale);
-  const undo = useAct(() => told(api.POST("/api/imports/{importId}/undo", path)), ...stale);
+  const start = useAct(() => unwrap(api.POST("/api/imports/{importId}/start", { ...path, body: { lights } })), ...stale);
+  const cancel = useAct(() => unwrap(api.POST("/api/imports/{importId}/cancel", path)), ...stale);
+  const undo = useAct(() => unwrap(api.POST("/api/imports/{importId}/undo", path)), ...stale);
   const error = start.error ?? cancel.error ?? undo.error;
   const state = statusWords[line.status];
   return (

@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useId } from "react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Input, Select } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
@@ -12,12 +12,12 @@ const delimiterWords: Record<string, string> = { ",": "commas", ";": "semicolons
 const dateWords = { "year-month-day": "2026-11-25", "day-month-year": "25/11/2026", "month-day-year": "11/25/2026" } as const;
 
 /** What was found in the file, as a sentence that can be changed, and where each column goes. */
-export function ReadingPart({ whole }: { whole: Schemas["ImportWhole"] }) {
+export function ReadingPart({ whole }: { whole: Schemas["ImportDetail"] }) {
   const list = useId();
   const { reading, preview } = whole;
   const set = useAct(
     (next: Reading) =>
-      told(api.PUT("/api/imports/{importId}/reading", { params: { path: { importId: whole.import.id } }, body: { reading: next } })),
+      unwrap(api.PUT("/api/imports/{importId}/reading", { params: { path: { importId: whole.import.id } }, body: { reading: next } })),
     ["import", whole.import.id],
   );
   const put = (change: Partial<Reading>) => set.mutate({ ...reading, ...change });

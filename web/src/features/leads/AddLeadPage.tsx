@@ -1,9 +1,9 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { api, Problem, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { api, Problem, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select, TextArea } from "@/ui/Field";
 import { PageHead } from "@/ui/Page";
@@ -32,7 +32,7 @@ export function AddLeadPage() {
   const [id, setId] = useState(() => crypto.randomUUID());
   const [added, setAdded] = useState<string | null>(null);
   const add = useAct(
-    () => told(api.POST("/api/leads", { body: { client, fields, id, sentAt: null, lightsFuses: lights, test: false } })),
+    () => unwrap(api.POST("/api/leads", { body: { client, fields, id, sentAt: null, lightsFuses: lights, test: false } })),
     ["leads"],
     ["watch"],
     ["frame"],

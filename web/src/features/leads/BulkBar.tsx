@@ -1,6 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Input, Select } from "@/ui/Field";
 import { ErrorTold } from "@/ui/Told";
@@ -41,7 +41,7 @@ export function BulkBar({ picked, all, total, shown, client, filter, choices, on
   const [tag, setTag] = useState("");
   const change = useAct(
     (what: { tag?: string; untag?: string; owner?: string; stage?: string }) =>
-      told(
+      unwrap(
         api.POST("/api/leads/change", {
           body: {
             ids: all ? null : [...picked],
@@ -58,7 +58,7 @@ export function BulkBar({ picked, all, total, shown, client, filter, choices, on
   );
   const light = useAct(
     (fuseId: string) =>
-      told(
+      unwrap(
         api.POST("/api/fuses/{fuseId}/light", {
           params: { path: { fuseId } },
           body: { ids: all ? null : [...picked], filter: all ? { ...none, ...filter, client: client ?? null } : null },

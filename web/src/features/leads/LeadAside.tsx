@@ -1,29 +1,29 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { SectionHead, State } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
 import { dayAndClock } from "@/ui/time";
 import { useAct } from "@/ui/useAct";
 
-type Part = { whole: Schemas["LeadWhole"]; mayTouch: boolean; now: number; zone: string };
+type Part = { whole: Schemas["LeadDetail"]; mayTouch: boolean; now: number; zone: string };
 
 /** What stands in the way of this lead, at the top of its page: nobody must miss it. */
 export function Warnings({ whole, mayTouch, now, zone }: Part) {
   const { around, lead } = whole;
   const stale: string[][] = [["lead", lead.id], ["leads"], ["conflicts"], ["watch"], ["frame"]];
-  const merge = useAct((gone: string) => told(api.POST("/api/leads/merge", { body: { keep: lead.id, gone } })), ...stale);
+  const merge = useAct((gone: string) => unwrap(api.POST("/api/leads/merge", { body: { keep: lead.id, gone } })), ...stale);
   const apart = useAct(
-    (conflictId: string) => told(api.POST("/api/conflicts/{conflictId}/apart", { params: { path: { conflictId } } })),
+    (conflictId: string) => unwrap(api.POST("/api/conflicts/{conflictId}/apart", { params: { path: { conflictId } } })),
     ...stale,
   );
   const undo = useAct(
-    (regroupId: string) => told(api.POST("/api/regroups/{regroupId}/undo", { params: { path: { regroupId } } })),
+    (regroupId: string) => unwrap(api.POST("/api/regroups/{regroupId}/undo", { params: { path: { regroupId } } })),
     ...stale,
   );
-  const works = useAct(() => told(api.POST("/api/leads/{leadId}/email-works", { params: { path: { leadId: lead.id } } })), ...stale);
+  const works = useAct(() => unwrap(api.POST("/api/leads/{leadId}/email-works", { params: { path: { leadId: lead.id } } })), ...stale);
   const error = merge.error ?? apart.error ?? undo.error ?? works.error;
   return (
     <>
@@ -109,7 +109,7 @@ export function Consents({ whole, mayTouch, now, zone }: Part) {
   const [sure, setSure] = useState(false);
   const ban = useAct(
     () =>
-      told(
+      unwrap(
         api.POST("/api/do-not-contact", {
           body: { client: whole.clientKey, addresses: around.addresses.map((a) => a.value).join("\n"), reason: "asked on their page" },
         }),
@@ -189,7 +189,8 @@ export function Submissions({ whole, mayTouch, now, zone }: Part) {
   const [splitting, setSplitting] = useState(false);
   const [theirs, setTheirs] = useState<ReadonlySet<string>>(new Set());
   const split = useAct(
-    () => told(api.POST("/api/leads/{leadId}/split", { params: { path: { leadId: whole.lead.id } }, body: { submissions: [...theirs] } })),
+    () =>
+      unwrap(api.POST("/api/leads/{leadId}/split", { params: { path: { leadId: whole.lead.id } }, body: { submissions: [...theirs] } })),
     ["lead", whole.lead.id],
     ["leads"],
   );

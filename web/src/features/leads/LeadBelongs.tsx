@@ -1,6 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Input, Select } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
@@ -9,13 +9,13 @@ import { useAct } from "@/ui/useAct";
 import { useLeadChoices } from "./useLeadList";
 
 /** Who answers for them, their stage and tags. */
-export function Belongs({ whole, mayTouch }: { whole: Schemas["LeadWhole"]; mayTouch: boolean }) {
+export function Belongs({ whole, mayTouch }: { whole: Schemas["LeadDetail"]; mayTouch: boolean }) {
   const { around, lead } = whole;
   const [tag, setTag] = useState("");
   const choices = useLeadChoices(whole.clientKey);
   const change = useAct(
     (what: { tag?: string; untag?: string; owner?: string; stage?: string }) =>
-      told(
+      unwrap(
         api.POST("/api/leads/change", {
           body: {
             ids: [lead.id],

@@ -1,5 +1,5 @@
 import { Box } from "@chakra-ui/react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold } from "@/ui/Told";
@@ -20,19 +20,19 @@ export function LeadBurns({ leadId, burns, mayTouch, now, zone }: Props) {
   const act = useAct(
     async (what: Act): Promise<unknown> => {
       if (what.how === "light") {
-        return told(
+        return unwrap(
           api.POST("/api/fuses/{fuseId}/light", { params: { path: { fuseId: what.fuse } }, body: { ids: [leadId], filter: null } }),
         );
       }
       const params = { path: { burnId: what.burn } };
-      if (what.how === "stop") return told(api.POST("/api/burns/{burnId}/stop", { params }));
-      if (what.how === "let-go") return told(api.POST("/api/burns/{burnId}/let-go", { params }));
-      if (what.how === "run-again") return told(api.POST("/api/burns/{burnId}/run-again", { params }));
+      if (what.how === "stop") return unwrap(api.POST("/api/burns/{burnId}/stop", { params }));
+      if (what.how === "let-go") return unwrap(api.POST("/api/burns/{burnId}/let-go", { params }));
+      if (what.how === "run-again") return unwrap(api.POST("/api/burns/{burnId}/run-again", { params }));
       if (what.how !== "skip" && what.how !== "replay") return undefined;
       const body = { stepId: what.step };
       return what.how === "skip"
-        ? told(api.POST("/api/burns/{burnId}/skip", { params, body }))
-        : told(api.POST("/api/burns/{burnId}/replay", { params, body }));
+        ? unwrap(api.POST("/api/burns/{burnId}/skip", { params, body }))
+        : unwrap(api.POST("/api/burns/{burnId}/replay", { params, body }));
     },
     ["lead", leadId],
   );
@@ -68,7 +68,7 @@ type ItemProps = { burn: Burn; mayTouch: boolean; now: number; zone: string; bus
 function BurnItem({ burn, mayTouch, now, zone, busy, onAct }: ItemProps) {
   const waiting = burn.steps.filter((s) => s.status === "waiting");
   const failed = burn.steps.filter((s) => s.status === "failed");
-  const struck = burn.steps.filter((s) => s.status === "struck");
+  const cancelled = burn.steps.filter((s) => s.status === "cancelled");
   return (
     <Box borderLeftWidth="3px" borderColor={burn.status === "burning" ? "sulphur" : "line"} pl="3" mb="3" fontSize="14px">
       <Box display="flex" gap="3" alignItems="baseline" flexWrap="wrap">
@@ -131,8 +131,8 @@ function BurnItem({ burn, mayTouch, now, zone, busy, onAct }: ItemProps) {
           )}
         </Line>
       ))}
-      {struck.map((s) => (
-        <Line key={s.stepId} step={s.step} beside={s.reason ?? ""} when="" struck />
+      {cancelled.map((s) => (
+        <Line key={s.stepId} step={s.step} beside={s.reason ?? ""} when="" cancelled />
       ))}
     </Box>
   );
@@ -143,11 +143,11 @@ const when = (at: string, now: number, zone: string) => {
   return `${day(at, now, zone)} ${clock(at, zone, false)}${ahead > 0 ? `, in ${span(ahead)}` : ", now"}`.trim();
 };
 
-type LineProps = { step: string; beside: string; when: string; bad?: boolean; struck?: boolean; children?: React.ReactNode };
+type LineProps = { step: string; beside: string; when: string; bad?: boolean; cancelled?: boolean; children?: React.ReactNode };
 
-const Line = ({ step, beside, when: at, bad, struck, children }: LineProps) => (
+const Line = ({ step, beside, when: at, bad, cancelled, children }: LineProps) => (
   <Box display="flex" columnGap="2" alignItems="baseline" flexWrap="wrap" py="0.5">
-    <Box as="span" textDecoration={struck ? "line-through" : undefined} color={struck ? "ink2" : undefined}>
+    <Box as="span" textDecoration={cancelled ? "line-through" : undefined} color={cancelled ? "ink2" : undefined}>
       {step}
     </Box>
     {at && (

@@ -1,6 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Input, Select } from "@/ui/Field";
 import { useAct } from "@/ui/useAct";
@@ -156,9 +156,9 @@ type ViewsProps = { choices: Schemas["LeadChoices"] | undefined; query: string; 
 function Views({ choices, query, onView }: ViewsProps) {
   const [naming, setNaming] = useState(false);
   const [name, setName] = useState("");
-  const keep = useAct(() => told(api.POST("/api/leads/views", { body: { name, query } })), ["leads", "choices"]);
+  const keep = useAct(() => unwrap(api.POST("/api/leads/views", { body: { name, query } })), ["leads", "choices"]);
   const drop = useAct(
-    (viewId: string) => told(api.DELETE("/api/leads/views/{viewId}", { params: { path: { viewId } } })),
+    (viewId: string) => unwrap(api.DELETE("/api/leads/views/{viewId}", { params: { path: { viewId } } })),
     ["leads", "choices"],
   );
   const views = choices?.views ?? [];

@@ -2,16 +2,17 @@ import { Box } from "@chakra-ui/react";
 import { useRef } from "react";
 import { Navigate, useParams } from "react-router";
 import { Problem, type Schemas } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
+import { usePageKeys } from "@/app/useKeys";
+import { may, usePerson } from "@/app/useSession";
 import { CallOfLead } from "@/features/calls/OnThePhone";
 import { useRing } from "@/features/calls/useCalls";
-import { usePageKeys } from "@/features/frame/useKeys";
 import { BurnLine } from "@/ui/BurnLine";
 import { Button } from "@/ui/Button";
+import { latenessOf } from "@/ui/lateness";
 import { PageHead, SectionHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
 import { ErrorTold, Fetching } from "@/ui/Told";
-import { cityOf, clock, dayAndClock, runningSpan, secondsBetween, span } from "@/ui/time";
+import { cityOf, clock, dayAndClock, runningSpan, span } from "@/ui/time";
 import { Consents, Submissions, Warnings } from "./LeadAside";
 import { Belongs } from "./LeadBelongs";
 import { LeadBurns } from "./LeadBurns";
@@ -44,7 +45,7 @@ export function LeadPage() {
 }
 
 /** The story, the answers, and what to do next at the top. */
-function WholeLead({ whole }: { whole: Schemas["LeadWhole"] }) {
+function WholeLead({ whole }: { whole: Schemas["LeadDetail"] }) {
   const person = usePerson();
   const now = useNow(500);
   const { lead } = whole;
@@ -109,21 +110,18 @@ function WholeLead({ whole }: { whole: Schemas["LeadWhole"] }) {
 }
 
 type Touches = ReturnType<typeof useTouches>;
-type NextProps = { whole: Schemas["LeadWhole"]; now: number; mine: boolean; mayTouch: boolean; touches: Touches; onWrite: () => void };
+type NextProps = { whole: Schemas["LeadDetail"]; now: number; mine: boolean; mayTouch: boolean; touches: Touches; onWrite: () => void };
 
 /** The next best thing to do. */
 function Next({ whole, now, mine, mayTouch, touches, onWrite }: NextProps) {
   const { lead } = whole;
-  const waited = secondsBetween(lead.askedAt, now);
-  const left = secondsBetween(now, lead.targetAt);
-  if (lead.firstTouchAt) {
-    const speed = secondsBetween(lead.askedAt, lead.firstTouchAt);
-    const late = lead.firstTouchAt > lead.targetAt;
+  const { waited, left, late, touched } = latenessOf(lead, now);
+  if (touched) {
     return (
       <Box display="flex" gap="3" alignItems="center" flexWrap="wrap">
         <State of={late ? "broken" : "whole"}>touched</State>
         <Box>
-          <b>{lead.firstTouchBy}</b> reached out <Mono>{span(speed)}</Mono> after they asked
+          <b>{lead.firstTouchBy}</b> reached out <Mono>{span(waited)}</Mono> after they asked
           {late ? ", past the target" : ", within the target"}.
         </Box>
         {mayTouch && (
@@ -138,7 +136,7 @@ function Next({ whole, now, mine, mayTouch, touches, onWrite }: NextProps) {
   return (
     <Box>
       <Box display="flex" gap="3" alignItems="center" flexWrap="wrap">
-        <State of={left < 0 ? "broken" : "waiting"}>{left < 0 ? "late" : "in the air"}</State>
+        <State of={late ? "broken" : "waiting"}>{late ? "late" : "in the air"}</State>
         <Box>
           {lead.takenBy ? (
             <>
@@ -149,8 +147,8 @@ function Next({ whole, now, mine, mayTouch, touches, onWrite }: NextProps) {
               <b>Nobody has it.</b> They have waited{" "}
             </>
           )}
-          <Mono late={left < 0}>{runningSpan(waited)}</Mono>,{" "}
-          {left < 0 ? `${runningSpan(-left)} past the target` : `${runningSpan(left)} to the target`}.
+          <Mono late={late}>{runningSpan(waited)}</Mono>,{" "}
+          {late ? `${runningSpan(-left)} past the target` : `${runningSpan(left)} to the target`}.
         </Box>
         {mayTouch && (
           <Box display="flex" gap="2" flexWrap="wrap">
@@ -198,7 +196,7 @@ const Mono = ({ children, late }: { children: string; late?: boolean }) => (
   </Box>
 );
 
-function Contact({ whole, mayTouch, touches, now }: { whole: Schemas["LeadWhole"]; mayTouch: boolean; touches: Touches; now: number }) {
+function Contact({ whole, mayTouch, touches, now }: { whole: Schemas["LeadDetail"]; mayTouch: boolean; touches: Touches; now: number }) {
   const { lead } = whole;
   const ring = useRing(lead.id);
   return (

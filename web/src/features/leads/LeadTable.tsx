@@ -2,11 +2,12 @@ import { Box, chakra } from "@chakra-ui/react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
-import type { Person } from "@/features/accounts/useSession";
-import { withClient } from "@/features/frame/useChosenClient";
+import { withClient } from "@/app/useChosenClient";
+import type { Person } from "@/app/useSession";
+import { latenessOf, standing } from "@/ui/lateness";
 import { State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
-import { cityOf, dayAndClock, secondsBetween, span } from "@/ui/time";
+import { cityOf, dayAndClock, span } from "@/ui/time";
 import { headingOf } from "./columns";
 
 const Cell = chakra("td", {
@@ -133,11 +134,11 @@ const Mono = ({ children }: { children: ReactNode }) => (
 );
 
 function Speed({ lead, now }: { lead: Schemas["LeadRow"]; now: number }) {
-  if (lead.firstTouchAt) {
-    const late = lead.firstTouchAt > lead.targetAt;
+  const { waited, late, touched } = latenessOf(lead, now);
+  if (touched) {
     return (
       <>
-        {span(secondsBetween(lead.askedAt, lead.firstTouchAt))}
+        {span(waited)}
         {late && (
           <Box as="span" color="cinder">
             {" late"}
@@ -146,10 +147,5 @@ function Speed({ lead, now }: { lead: Schemas["LeadRow"]; now: number }) {
       </>
     );
   }
-  const late = secondsBetween(lead.targetAt, now) > 0;
-  return (
-    <State of={late ? "broken" : "waiting"}>
-      {late ? `late, ${span(secondsBetween(lead.askedAt, now))}` : `in the air, ${span(secondsBetween(lead.askedAt, now))}`}
-    </State>
-  );
+  return <State of={late ? "broken" : "waiting"}>{standing(late, waited)}</State>;
 }

@@ -2,10 +2,11 @@ import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { api, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
-import { usePageKeys } from "@/features/frame/useKeys";
+import { api, unwrap } from "@/api/client";
+import { LeadTabs } from "@/app/LeadTabs";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { usePageKeys } from "@/app/useKeys";
+import { may, usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { Input } from "@/ui/Field";
 import { PageHead } from "@/ui/Page";
@@ -14,7 +15,6 @@ import { BulkBar } from "./BulkBar";
 import { columnsOf, exported } from "./columns";
 import { LeadFilters } from "./LeadFilters";
 import { LeadTable } from "./LeadTable";
-import { LeadTabs } from "./LeadTabs";
 import { exportUrl, narrowing, narrowingOf, useLeadChoices, useLeadList } from "./useLeadList";
 
 /** All leads; search, filters, columns and page stand in the address. */
@@ -190,7 +190,7 @@ function useFieldKeys(client: string | undefined): readonly string[] {
   const fields = useQuery({
     queryKey: ["lead-fields", client ?? ""],
     enabled: client !== undefined,
-    queryFn: () => told(api.GET("/api/lead-fields", { params: { query: { client } } })),
+    queryFn: () => unwrap(api.GET("/api/lead-fields", { params: { query: { client } } })),
   });
   const own = (fields.data?.fields ?? []).filter((f) => f.own).map((f) => f.key);
   return [...own, "company", "job_title", "postcode", "city", "campaign", "ad", "utm_source", "utm_campaign", "utm_term", "landing_path"];

@@ -1,7 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Select } from "@/ui/Field";
 import { ErrorTold } from "@/ui/Told";
@@ -14,7 +14,7 @@ export function SendTo({ client, ids, filter }: SendToProps) {
   const [chosen, setChosen] = useState("");
   const steps = useQuery({
     queryKey: ["pushable", client],
-    queryFn: () => told(api.GET("/api/deliveries/pushable", { params: { query: { client } } })),
+    queryFn: () => unwrap(api.GET("/api/deliveries/pushable", { params: { query: { client } } })),
     staleTime: 30_000,
   });
   const of = steps.data?.steps.find((s) => `${s.fuseId}/${s.stepId}` === chosen);
@@ -27,8 +27,8 @@ export function SendTo({ client, ids, filter }: SendToProps) {
     step: null,
     justCount,
   });
-  const count = useAct(() => told(api.POST("/api/deliveries/push", { body: body(true) })));
-  const send = useAct(() => told(api.POST("/api/deliveries/push", { body: body(false) })), ["leads"], ["lead"], ["deliveries"]);
+  const count = useAct(() => unwrap(api.POST("/api/deliveries/push", { body: body(true) })));
+  const send = useAct(() => unwrap(api.POST("/api/deliveries/push", { body: body(false) })), ["leads"], ["lead"], ["deliveries"]);
   const error = send.error ?? count.error;
   if (steps.data && steps.data.steps.length === 0) return null;
   return (

@@ -128,9 +128,9 @@ function Sent({ sent }: { sent: Schemas["StorySent"] }) {
         {sent.attempts > 1 ? ` · ${sent.attempts} attempts` : ""}
         {sent.status === "done"
           ? ""
-          : ` · ${{ due: "waits", sending: "on its way", failed: "failed", struck: "struck out", done: "" }[sent.status]}`}
+          : ` · ${{ due: "waits", sending: "on its way", failed: "failed", cancelled: "cancelled", done: "" }[sent.status]}`}
       </Box>
-      <Box whiteSpace="pre-wrap" overflowWrap="anywhere" textDecoration={sent.status === "struck" ? "line-through" : undefined}>
+      <Box whiteSpace="pre-wrap" overflowWrap="anywhere" textDecoration={sent.status === "cancelled" ? "line-through" : undefined}>
         {sent.words}
       </Box>
     </Box>

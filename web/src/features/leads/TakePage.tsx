@@ -1,8 +1,8 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { may, usePerson } from "@/app/useSession";
 import { BurnLine } from "@/ui/BurnLine";
 import { Button } from "@/ui/Button";
 import { PageHead } from "@/ui/Page";
@@ -16,7 +16,7 @@ export function TakePage() {
   const { token = "" } = useParams();
   const found = useQuery({
     queryKey: ["leads", "by-link", token],
-    queryFn: () => told(api.GET("/api/leads/by-link/{token}", { params: { path: { token } } })),
+    queryFn: () => unwrap(api.GET("/api/leads/by-link/{token}", { params: { path: { token } } })),
   });
   return (
     <Box p={{ base: "3", md: "5" }} pt="4" maxW="560px">

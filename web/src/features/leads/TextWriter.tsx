@@ -9,7 +9,7 @@ import { useTextSize } from "./useTextSize";
 import type { useTouches } from "./useTouches";
 
 type TextWriterProps = {
-  whole: Schemas["LeadWhole"];
+  whole: Schemas["LeadDetail"];
   box: RefObject<HTMLTextAreaElement | null>;
   text: ReturnType<typeof useTouches>["text"];
 };
@@ -62,11 +62,11 @@ export function TextWriter({ whole, box, text }: TextWriterProps) {
 }
 
 // What keeps it from going out now, or what became of the one before.
-function hintOf(whole: Schemas["LeadWhole"], sent: boolean): string | null {
+function hintOf(whole: Schemas["LeadDetail"], sent: boolean): string | null {
   if (whole.heldAt) return "Everything is held for this client: it goes out once that is let go on.";
   if (whole.textsOpenAt) return `Outside their send hours: it ${whole.cannotTextBecause}.`;
   return sent ? "Handed to the carrier; the story tells what became of it." : null;
 }
 
-const sendWords = (whole: Schemas["LeadWhole"]) =>
+const sendWords = (whole: Schemas["LeadDetail"]) =>
   whole.heldAt ? "Send once let go on" : whole.textsOpenAt ? "Send when hours open" : "Send the text";

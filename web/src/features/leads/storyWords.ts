@@ -130,8 +130,8 @@ export function sayLine(line: Line): { what: string; why: string } {
       return plain(`${step}, again soon:`, line.words);
     case "step-failed":
       return plain(`${step} failed:`, line.words);
-    case "step-struck":
-      return plain(`${step} struck out:`, line.words);
+    case "step-cancelled":
+      return plain(`${step} cancelled:`, line.words);
     case "burn-stopped":
       return plain("The fuse stopped:", line.words);
     case "burn-ended":

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 
 /** One lead, whole. */
 export function useLead(leadId: string) {
-  return useQuery({ queryKey: ["lead", leadId], queryFn: () => told(api.GET("/api/leads/{leadId}", { params: { path: { leadId } } })) });
+  return useQuery({ queryKey: ["lead", leadId], queryFn: () => unwrap(api.GET("/api/leads/{leadId}", { params: { path: { leadId } } })) });
 }

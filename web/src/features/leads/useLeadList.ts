@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 
 /** What narrows a list of leads; every part stands in the address. */
 export const narrowing = ["q", "state", "form", "source", "owner", "tag", "tests", "since", "until", "field", "is", "sort"] as const;
@@ -19,13 +19,13 @@ export const useLeadList = (client: string | undefined, filter: Narrowing, page:
   useQuery({
     queryKey: ["leads", client ?? "", JSON.stringify(filter), page],
     placeholderData: (before) => before,
-    queryFn: () => told(api.GET("/api/leads", { params: { query: { client, ...filter, page } } })),
+    queryFn: () => unwrap(api.GET("/api/leads", { params: { query: { client, ...filter, page } } })),
   });
 
 export const useLeadChoices = (client: string | undefined) =>
   useQuery({
     queryKey: ["leads", "choices", client ?? ""],
-    queryFn: () => told(api.GET("/api/leads/choices", { params: { query: { client } } })),
+    queryFn: () => unwrap(api.GET("/api/leads/choices", { params: { query: { client } } })),
   });
 
 /** Where the file of the leads shown is. */

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 
 const afterTyping = 150;
 
@@ -13,7 +13,7 @@ export function useTextSize(words: string) {
   }, [words]);
   const found = useQuery({
     queryKey: ["text-size", settled],
-    queryFn: () => told(api.POST("/api/leads/text-size", { body: { words: settled } })),
+    queryFn: () => unwrap(api.POST("/api/leads/text-size", { body: { words: settled } })),
     enabled: settled !== "",
     placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,

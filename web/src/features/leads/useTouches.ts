@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 
 /** What a person does with a lead. Each says so to the screens that show it. */
 export function useTouches(leadId: string) {
@@ -9,16 +9,16 @@ export function useTouches(leadId: string) {
   };
   const params = { path: { leadId } };
   return {
-    take: useMutation({ mutationFn: () => told(api.POST("/api/leads/{leadId}/take", { params })), onSettled: settled }),
-    release: useMutation({ mutationFn: () => told(api.POST("/api/leads/{leadId}/release", { params })), onSettled: settled }),
+    take: useMutation({ mutationFn: () => unwrap(api.POST("/api/leads/{leadId}/take", { params })), onSettled: settled }),
+    release: useMutation({ mutationFn: () => unwrap(api.POST("/api/leads/{leadId}/release", { params })), onSettled: settled }),
     touch: useMutation({
-      mutationFn: (how: "spoke" | "called" | "wrote") => told(api.POST("/api/leads/{leadId}/touch", { params, body: { how } })),
+      mutationFn: (how: "spoke" | "called" | "wrote") => unwrap(api.POST("/api/leads/{leadId}/touch", { params, body: { how } })),
       onSettled: settled,
     }),
     text: useMutation({
-      mutationFn: (words: string) => told(api.POST("/api/leads/{leadId}/texts", { params, body: { words } })),
+      mutationFn: (words: string) => unwrap(api.POST("/api/leads/{leadId}/texts", { params, body: { words } })),
       onSettled: settled,
     }),
-    optOut: useMutation({ mutationFn: () => told(api.POST("/api/leads/{leadId}/opt-out", { params })), onSettled: settled }),
+    optOut: useMutation({ mutationFn: () => unwrap(api.POST("/api/leads/{leadId}/opt-out", { params })), onSettled: settled }),
   };
 }

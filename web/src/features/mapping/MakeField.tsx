@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Input, Select, TextArea } from "@/ui/Field";
 import { ErrorTold } from "@/ui/Told";
@@ -27,7 +27,7 @@ export function MakeField({ client, label, choices, onMade, onClose }: Props) {
   const [offered, setOffered] = useState(choices.join("\n"));
   const make = useAct(
     () =>
-      told(
+      unwrap(
         api.POST("/api/lead-fields", {
           body: { client, key: null, label: name, type, choices: type.startsWith("choice") ? offered.split("\n") : null, rule: null },
         }),

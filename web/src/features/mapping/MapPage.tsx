@@ -1,9 +1,9 @@
 import { Box } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
-import { usePageKeys } from "@/features/frame/useKeys";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { usePageKeys } from "@/app/useKeys";
+import { usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { PageHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
@@ -38,18 +38,18 @@ export function MapPage() {
   );
 }
 
-function usePersonalForm(whole: Schemas["MapWhole"] | undefined) {
+function usePersonalForm(whole: Schemas["MapDetail"] | undefined) {
   const person = usePerson();
   const client = person.clients.find((c) => c.key === whole?.client);
   return { may: client?.may.includes("edit-sources") ?? false, zone: client?.zone ?? "UTC", clientName: client?.name ?? "" };
 }
 
-type EditorProps = { whole: Schemas["MapWhole"]; may: boolean; zone: string; clientName: string };
+type EditorProps = { whole: Schemas["MapDetail"]; may: boolean; zone: string; clientName: string };
 
 // What was changed and not confirmed stays with this browser until it is confirmed or put back.
-const storeKey = (whole: Schemas["MapWhole"]) => `map ${whole.formId} ${whole.version}`;
+const storeKey = (whole: Schemas["MapDetail"]) => `map ${whole.formId} ${whole.version}`;
 
-function stored(whole: Schemas["MapWhole"], first: Draft): Draft {
+function stored(whole: Schemas["MapDetail"], first: Draft): Draft {
   try {
     const kept = JSON.parse(sessionStorage.getItem(storeKey(whole)) ?? "null") as Draft | null;
     const names = new Set(kept?.rows.flatMap((r) => [r.field, ...r.with]));
@@ -81,7 +81,7 @@ function Editor({ whole, may, zone, clientName }: EditorProps) {
   const tried = useTried(whole.formId, draft);
   const confirm = useAct(
     () =>
-      told(
+      unwrap(
         api.PUT("/api/forms/{formId}/map", {
           params: { path: { formId: whole.formId } },
           body: { rows: toRows(draft), locale: draft.locale || null, version: whole.version },
@@ -199,14 +199,14 @@ function Editor({ whole, may, zone, clientName }: EditorProps) {
   );
 }
 
-const releases = (whole: Schemas["MapWhole"]) =>
+const releases = (whole: Schemas["MapDetail"]) =>
   whole.waiting > 0
     ? `${whole.waiting} ${whole.waiting === 1 ? "submission waits" : "submissions wait"} for it and ${whole.waiting === 1 ? "is" : "are"} acted on, in order.`
     : whole.confirmed
       ? "From the next submission on."
       : "Until then nothing of this form flows.";
 
-type WhereProps = { whole: Schemas["MapWhole"]; changed: boolean; fresh: number; now: number; zone: string };
+type WhereProps = { whole: Schemas["MapDetail"]; changed: boolean; fresh: number; now: number; zone: string };
 
 /** Whether it rules, unmistakably. */
 function Where({ whole, changed, fresh, now, zone }: WhereProps) {

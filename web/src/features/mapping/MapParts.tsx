@@ -1,5 +1,5 @@
 import { Box } from "@chakra-ui/react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { ErrorTold } from "@/ui/Told";
 import { dayAndClock } from "@/ui/time";
@@ -8,7 +8,7 @@ import type { Draft } from "./draft";
 import { Small } from "./Small";
 
 type SamplesProps = {
-  whole: Schemas["MapWhole"];
+  whole: Schemas["MapDetail"];
   place: number;
   now: number;
   zone: string;
@@ -65,9 +65,9 @@ export function Samples({ whole, place, now, zone, onStep, gives }: SamplesProps
   );
 }
 
-export function CopyFrom({ whole, onCopy }: { whole: Schemas["MapWhole"]; onCopy: (map: Schemas["FieldMap"]) => void }) {
+export function CopyFrom({ whole, onCopy }: { whole: Schemas["MapDetail"]; onCopy: (map: Schemas["FieldMap"]) => void }) {
   const copy = useAct((otherId: string) =>
-    told(api.GET("/api/forms/{formId}/map/from/{otherId}", { params: { path: { formId: whole.formId, otherId } } })),
+    unwrap(api.GET("/api/forms/{formId}/map/from/{otherId}", { params: { path: { formId: whole.formId, otherId } } })),
   );
   return (
     <Box fontSize="14px">
@@ -97,7 +97,7 @@ const locales: [string, string][] = [
   ["ja-JP", "2026/12/31, 1,234.5"],
 ];
 
-type LocaleProps = { draft: Draft; whole: Schemas["MapWhole"]; may: boolean; onChange: (draft: Draft) => void };
+type LocaleProps = { draft: Draft; whole: Schemas["MapDetail"]; may: boolean; onChange: (draft: Draft) => void };
 
 export function Locale({ draft, whole, may, onChange }: LocaleProps) {
   return (
@@ -120,7 +120,7 @@ export function Locale({ draft, whole, may, onChange }: LocaleProps) {
   );
 }
 
-export function AddConstant({ whole, onAdd }: { whole: Schemas["MapWhole"]; onAdd: (to: string) => void }) {
+export function AddConstant({ whole, onAdd }: { whole: Schemas["MapDetail"]; onAdd: (to: string) => void }) {
   return (
     <Box mt="3" fontSize="14px">
       <Small aria-label="Add a fixed value" value="" onChange={(e) => e.target.value && onAdd(e.target.value)}>
@@ -135,7 +135,7 @@ export function AddConstant({ whole, onAdd }: { whole: Schemas["MapWhole"]; onAd
   );
 }
 
-type VersionsProps = { whole: Schemas["MapWhole"]; now: number; zone: string; onLook: (v: Schemas["MapVersionLine"]) => void };
+type VersionsProps = { whole: Schemas["MapDetail"]; now: number; zone: string; onLook: (v: Schemas["MapVersionLine"]) => void };
 
 export function Versions({ whole, now, zone, onLook }: VersionsProps) {
   if (whole.versions.length < 2) return null;

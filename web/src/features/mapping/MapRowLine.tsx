@@ -14,7 +14,7 @@ type Props = {
   at: number;
   row: DraftRow;
   field: Schemas["MapField"] | undefined;
-  whole: Schemas["MapWhole"];
+  whole: Schemas["MapDetail"];
   given: string | undefined;
   gives: Schemas["TriedRow"] | undefined;
   may: boolean;
@@ -232,7 +232,7 @@ export function MapRowLine({ draft, at, row, field, whole, given, gives, may, cl
 const isCode = (to: string | null) => to === "phone" || to === "email" || to === "postcode";
 
 // What the form offers, and what was answered though it does not.
-function answersOf(whole: Schemas["MapWhole"], name: string, field: Schemas["MapField"] | undefined): string[] {
+function answersOf(whole: Schemas["MapDetail"], name: string, field: Schemas["MapField"] | undefined): string[] {
   const said = whole.samples.flatMap((s) => s.answers.filter((a) => a.field === name && a.value).map((a) => a.value));
   return [...new Set([...(field?.choices ?? []), ...said])].slice(0, 40);
 }

@@ -1,14 +1,14 @@
 import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold, Fetching } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
 
 /** Offers to put earlier submissions through the map as it is now, and shows first what that would change. */
-export function ReprocessPanel({ whole }: { whole: Schemas["MapWhole"] }) {
+export function ReprocessPanel({ whole }: { whole: Schemas["MapDetail"] }) {
   const path = { params: { path: { formId: whole.formId } } };
   const job = whole.reprocessing;
   const running = job?.status === "running";
@@ -16,15 +16,15 @@ export function ReprocessPanel({ whole }: { whole: Schemas["MapWhole"] }) {
     queryKey: ["form", whole.formId, "again", String(whole.version), String(running)],
     enabled: whole.map !== null && whole.processed > 0 && !running,
     queryFn: () =>
-      told(
+      unwrap(
         api.POST("/api/forms/{formId}/reprocess/preview", {
           ...path,
           body: { rows: whole.map?.rows ?? [], locale: whole.map?.locale ?? null },
         }),
       ),
   });
-  const start = useAct(() => told(api.POST("/api/forms/{formId}/reprocess", path)), ["form", whole.formId]);
-  const cancel = useAct(() => told(api.POST("/api/forms/{formId}/reprocess/cancel", path)), ["form", whole.formId]);
+  const start = useAct(() => unwrap(api.POST("/api/forms/{formId}/reprocess", path)), ["form", whole.formId]);
+  const cancel = useAct(() => unwrap(api.POST("/api/forms/{formId}/reprocess/cancel", path)), ["form", whole.formId]);
   const error = start.error ?? cancel.error ?? preview.error;
   if (running && job) {
     return (

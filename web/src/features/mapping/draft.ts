@@ -15,7 +15,7 @@ export type Draft = { rows: DraftRow[]; locale: string };
 const plain = (field: string, to: string | null): DraftRow => ({ field, to, with: [], joiner: " ", constant: null, choices: {} });
 
 /** What stands on the page at first: the confirmed map, and suggestions for what it does not know. */
-export function firstDraft(whole: Schemas["MapWhole"]): Draft {
+export function firstDraft(whole: Schemas["MapDetail"]): Draft {
   const read = new Set((whole.map?.rows ?? []).flatMap((r) => [r.formField, ...(r.with ?? [])]));
   const kept = (whole.map?.rows ?? []).map(fromRow);
   const fresh = whole.fields

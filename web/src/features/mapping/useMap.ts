@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue } from "react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { type Draft, toRows } from "./draft";
 
 export const useMap = (formId: string) =>
   useQuery({
     queryKey: ["form", formId, "map"],
-    queryFn: () => told(api.GET("/api/forms/{formId}/map", { params: { path: { formId } } })),
+    queryFn: () => unwrap(api.GET("/api/forms/{formId}/map", { params: { path: { formId } } })),
   });
 
 /** What the draft gives for each sample, as it is typed. */
@@ -17,7 +17,7 @@ export function useTried(formId: string, draft: Draft | null) {
     enabled: rows !== null && rows.rows.length > 0,
     placeholderData: (before: Schemas["TriedMap"] | undefined) => before,
     queryFn: () =>
-      told(
+      unwrap(
         api.POST("/api/forms/{formId}/map/try", {
           params: { path: { formId } },
           body: { rows: toRows(rows as Draft), locale: rows?.locale || null },

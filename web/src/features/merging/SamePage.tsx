@@ -1,10 +1,10 @@
 import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
-import { LeadTabs } from "@/features/leads/LeadTabs";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { LeadTabs } from "@/app/LeadTabs";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { may, usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { PageHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
@@ -17,7 +17,7 @@ export function SamePage() {
   const chosen = useChosenClient();
   const list = useQuery({
     queryKey: ["conflicts", chosen?.key ?? ""],
-    queryFn: () => told(api.GET("/api/conflicts", { params: { query: { client: chosen?.key } } })),
+    queryFn: () => unwrap(api.GET("/api/conflicts", { params: { query: { client: chosen?.key } } })),
   });
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
@@ -50,10 +50,10 @@ function Pair({ row, clientKey }: { row: Schemas["ConflictRow"]; clientKey: stri
   const now = useNow(10_000);
   const zone = person.clients[0]?.zone ?? "UTC";
   const stale: string[][] = [["conflicts"], ["leads"], ["frame"], ["watch"], ["lead"]];
-  const merge = useAct((choice: { keep: string; gone: string }) => told(api.POST("/api/leads/merge", { body: choice })), ...stale);
-  const apart = useAct(() => told(api.POST("/api/conflicts/{conflictId}/apart", { params: { path: { conflictId: row.id } } })), ...stale);
+  const merge = useAct((choice: { keep: string; gone: string }) => unwrap(api.POST("/api/leads/merge", { body: choice })), ...stale);
+  const apart = useAct(() => unwrap(api.POST("/api/conflicts/{conflictId}/apart", { params: { path: { conflictId: row.id } } })), ...stale);
   const undo = useAct(
-    (regroupId: string) => told(api.POST("/api/regroups/{regroupId}/undo", { params: { path: { regroupId } } })),
+    (regroupId: string) => unwrap(api.POST("/api/regroups/{regroupId}/undo", { params: { path: { regroupId } } })),
     ...stale,
   );
   const open = row.state === "open" && row.left && row.right;

@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { may, usePerson, useTakesCalls } from "@/features/accounts/useSession";
+import { may, usePerson, useTakesCalls } from "@/app/useSession";
 import { keepNoticeChoices, useNoticeChoices } from "./noticeChoices";
 import { playTone } from "./useAnnounced";
 

@@ -1,6 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { Link } from "react-router";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { PageHead } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
@@ -14,7 +14,7 @@ import { useNotices } from "./useNotices";
 export function NoticesPage() {
   const notices = useNotices();
   const now = useNow(10_000);
-  const read = useAct(() => told(api.POST("/api/notices/read")), ["notices"]);
+  const read = useAct(() => unwrap(api.POST("/api/notices/read")), ["notices"]);
   return (
     <Box p={{ base: "3", md: "5" }} pt="4" maxW="860px">
       <PageHead title="Notices" beside="what fuses told you here, and lines that were cut">

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 
 /** My notices, newest first, and how many I have not read. */
-export const useNotices = () => useQuery({ queryKey: ["notices"], queryFn: () => told(api.GET("/api/notices")) });
+export const useNotices = () => useQuery({ queryKey: ["notices"], queryFn: () => unwrap(api.GET("/api/notices")) });

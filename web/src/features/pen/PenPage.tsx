@@ -2,11 +2,11 @@ import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
-import { useChosenClient } from "@/features/frame/useChosenClient";
-import { usePageKeys } from "@/features/frame/useKeys";
-import { LeadTabs } from "@/features/leads/LeadTabs";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { LeadTabs } from "@/app/LeadTabs";
+import { useChosenClient } from "@/app/useChosenClient";
+import { usePageKeys } from "@/app/useKeys";
+import { may, usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { Input } from "@/ui/Field";
 import { PageHead, State } from "@/ui/Page";
@@ -22,7 +22,7 @@ export function PenPage() {
   const refused = search.get("refused") === "1";
   const pen = useQuery({
     queryKey: ["pen", chosen?.key ?? "", String(refused)],
-    queryFn: () => told(api.GET("/api/pen", { params: { query: { client: chosen?.key, refused } } })),
+    queryFn: () => unwrap(api.GET("/api/pen", { params: { query: { client: chosen?.key, refused } } })),
   });
   const flip = () =>
     setSearch((s) => {
@@ -60,8 +60,8 @@ function Rows({ rows }: { rows: readonly Schemas["HeldRow"][] }) {
   const here = rows[place];
   const ids = picked.size > 0 ? rows.filter((r) => picked.has(r.id)).map((r) => r.id) : here ? [here.id] : [];
   const stale: string[][] = [["pen"], ["leads"], ["watch"], ["frame"]];
-  const approve = useAct((which: string[]) => told(api.POST("/api/pen/approve", { body: { ids: which, reason: null } })), ...stale);
-  const refuse = useAct((which: string[]) => told(api.POST("/api/pen/refuse", { body: { ids: which, reason } })), ...stale);
+  const approve = useAct((which: string[]) => unwrap(api.POST("/api/pen/approve", { body: { ids: which, reason: null } })), ...stale);
+  const refuse = useAct((which: string[]) => unwrap(api.POST("/api/pen/refuse", { body: { ids: which, reason } })), ...stale);
   const mayTouch = may(person, "touch-leads");
   const done = () => setPicked(new Set());
   const toggle = (id: string) =>

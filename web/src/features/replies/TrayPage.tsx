@@ -2,10 +2,10 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { may, usePerson } from "@/features/accounts/useSession";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
-import { LeadTabs } from "@/features/leads/LeadTabs";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { LeadTabs } from "@/app/LeadTabs";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { may, usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { Input } from "@/ui/Field";
 import { PageHead, State } from "@/ui/Page";
@@ -21,7 +21,7 @@ export function TrayPage() {
   const chosen = useChosenClient();
   const tray = useQuery({
     queryKey: ["tray", chosen?.key ?? ""],
-    queryFn: () => told(api.GET("/api/tray", { params: { query: { client: chosen?.key } } })),
+    queryFn: () => unwrap(api.GET("/api/tray", { params: { query: { client: chosen?.key } } })),
   });
   return (
     <Box p={{ base: "3", md: "5" }} pt="4">
@@ -50,7 +50,7 @@ function Message({ message: m, showClient }: { message: Schemas["TrayMessage"]; 
   const chosen = useChosenClient();
   const [giving, setGiving] = useState(false);
   const client = person.clients.find((c) => c.id === m.clientId);
-  const dismiss = useAct(() => told(api.POST("/api/tray/{messageId}/dismiss", { params: { path: { messageId: m.id } } })), ...stale);
+  const dismiss = useAct(() => unwrap(api.POST("/api/tray/{messageId}/dismiss", { params: { path: { messageId: m.id } } })), ...stale);
   const give = useGive(m.id);
   const add = new URLSearchParams({ client: client?.key ?? "", [m.way === "text" ? "phone" : "email"]: m.from });
   return (
@@ -100,7 +100,10 @@ function Message({ message: m, showClient }: { message: Schemas["TrayMessage"]; 
 }
 
 const useGive = (messageId: string) =>
-  useAct((leadId: string) => told(api.POST("/api/tray/{messageId}/give", { params: { path: { messageId } }, body: { leadId } })), ...stale);
+  useAct(
+    (leadId: string) => unwrap(api.POST("/api/tray/{messageId}/give", { params: { path: { messageId } }, body: { leadId } })),
+    ...stale,
+  );
 
 type GiveProps = { give: ReturnType<typeof useGive>; clientKey: string | undefined; chosen: string | undefined };
 
@@ -109,7 +112,7 @@ function Give({ give, clientKey, chosen }: GiveProps) {
   const found = useQuery({
     queryKey: ["leads", "for-tray", clientKey ?? "", q],
     enabled: q.trim().length > 1,
-    queryFn: () => told(api.GET("/api/leads", { params: { query: { client: clientKey, q, size: 6 } as never } })),
+    queryFn: () => unwrap(api.GET("/api/leads", { params: { query: { client: clientKey, q, size: 6 } as never } })),
   });
   const leads = q.trim().length > 1 ? (found.data?.items ?? []).slice(0, 6) : [];
   return (

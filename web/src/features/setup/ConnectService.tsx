@@ -2,7 +2,7 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input } from "@/ui/Field";
 import { ErrorTold, Fetching } from "@/ui/Told";
@@ -57,12 +57,12 @@ export function ConnectService({ client, clientName }: { client: string; clientN
   const [values, setValues] = useState<Record<string, string>>({});
   const services = useQuery({
     queryKey: ["services"],
-    queryFn: () => told(api.GET("/api/connections/services")),
+    queryFn: () => unwrap(api.GET("/api/connections/services")),
     enabled: open,
     staleTime: Number.POSITIVE_INFINITY,
   });
   const card = services.data?.services.find((s) => s.kind === kind);
-  const connect = useAct(() => told(api.POST("/api/connections", { body: { client, kind, name, values } })), ["connections"]);
+  const connect = useAct(() => unwrap(api.POST("/api/connections", { body: { client, kind, name, values } })), ["connections"]);
   const problem = connect.error instanceof Problem ? connect.error : null;
   const close = () => {
     setKind(null);
@@ -155,7 +155,8 @@ export function ConnectService({ client, clientName }: { client: string; clientN
 export function AccessForm({ connection, done }: { connection: Schemas["ConnectionRow"]; done: () => void }) {
   const [values, setValues] = useState<Record<string, string>>({});
   const replace = useAct(
-    () => told(api.PUT("/api/connections/{connectionId}/access", { params: { path: { connectionId: connection.id } }, body: { values } })),
+    () =>
+      unwrap(api.PUT("/api/connections/{connectionId}/access", { params: { path: { connectionId: connection.id } }, body: { values } })),
     ["connections"],
   );
   const problem = replace.error instanceof Problem ? replace.error : null;

@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { ToPaste } from "@/ui/Copy";
 import { Field, Input, Select } from "@/ui/Field";
@@ -16,7 +16,7 @@ export function LimitsForm({ connection: c, done }: { connection: Row; done: () 
   const number = (text: string) => (text.trim() ? Number(text) : null);
   const keep = useAct(
     () =>
-      told(
+      unwrap(
         api.PUT("/api/connections/{connectionId}/limits", {
           params: { path: { connectionId: c.id } },
           body: { atOnce: number(atOnce), perMinute: number(perMinute) },
@@ -58,7 +58,7 @@ export function SecretForm({ connection: c, done }: { connection: Row; done: () 
   const [hours, setHours] = useState("24");
   const make = useAct(
     () =>
-      told(
+      unwrap(
         api.POST("/api/connections/{connectionId}/secret", {
           params: { path: { connectionId: c.id } },
           body: { overlapHours: Number(hours) },

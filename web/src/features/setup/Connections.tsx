@@ -1,11 +1,11 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, told } from "@/api/client";
-import { type Person, usePerson } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient } from "@/app/useChosenClient";
+import { type Person, usePerson } from "@/app/useSession";
 import { LinesOf } from "@/features/continuity/LinesOf";
 import { useAt } from "@/features/continuity/useAt";
-import { useChosenClient } from "@/features/frame/useChosenClient";
 import { accessWord } from "@/features/sources/words";
 import { Button } from "@/ui/Button";
 import { SectionHead, State } from "@/ui/Page";
@@ -24,7 +24,7 @@ export function Connections({ one }: { one: Person["clients"][number] | undefine
   const chosen = useChosenClient();
   const list = useQuery({
     queryKey: ["connections", chosen?.key ?? ""],
-    queryFn: () => told(api.GET("/api/connections", { params: { query: { client: chosen?.key } } })),
+    queryFn: () => unwrap(api.GET("/api/connections", { params: { query: { client: chosen?.key } } })),
   });
   useAt(list.data !== undefined);
   return (
@@ -52,13 +52,13 @@ function ConnectionLine({ connection: c }: { connection: Schemas["ConnectionRow"
   const now = useNow(5000);
   const [doing, setDoing] = useState<"key" | "limits" | "secret" | "mail" | null>(null);
   const path = { params: { path: { connectionId: c.id } } };
-  const verify = useAct(() => told(api.POST("/api/connections/{connectionId}/verify", path)), ["connections"], ["sources"]);
-  const remove = useAct(() => told(api.DELETE("/api/connections/{connectionId}", path)), ["connections"], ["sources"]);
-  const again = useAct(() => told(api.POST("/api/connections/consent", { body: { client: null, kind: null, connectionId: c.id } })));
+  const verify = useAct(() => unwrap(api.POST("/api/connections/{connectionId}/verify", path)), ["connections"], ["sources"]);
+  const remove = useAct(() => unwrap(api.DELETE("/api/connections/{connectionId}", path)), ["connections"], ["sources"]);
+  const again = useAct(() => unwrap(api.POST("/api/connections/consent", { body: { client: null, kind: null, connectionId: c.id } })));
   const state = accessWord(c.state);
   const client = usePerson().clients.find((x) => x.shortName === c.client);
-  const pause = useAct(() => told(api.POST("/api/connections/{connectionId}/pause", path)), ["connections"], ["deliveries"]);
-  const resume = useAct(() => told(api.POST("/api/connections/{connectionId}/resume", path)), ["connections"], ["deliveries"]);
+  const pause = useAct(() => unwrap(api.POST("/api/connections/{connectionId}/pause", path)), ["connections"], ["deliveries"]);
+  const resume = useAct(() => unwrap(api.POST("/api/connections/{connectionId}/resume", path)), ["connections"], ["deliveries"]);
   const flip = (what: typeof doing) => setDoing(doing === what ? null : what);
   const sends = c.health !== null || c.asks.length > 0;
   const error = verify.error ?? remove.error ?? again.error ?? pause.error ?? resume.error;

@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Problem, told } from "@/api/client";
+import { api, Problem, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, TextArea } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
@@ -19,16 +19,16 @@ export function DoNotContact({ client, zone }: { client: string; zone: string })
   const list = useQuery({
     queryKey: ["do-not-contact", client, q],
     placeholderData: (before) => before,
-    queryFn: () => told(api.GET("/api/do-not-contact", { params: { query: { client, q: q || undefined } } })),
+    queryFn: () => unwrap(api.GET("/api/do-not-contact", { params: { query: { client, q: q || undefined } } })),
   });
   const add = useAct(
-    (addresses: string) => told(api.POST("/api/do-not-contact", { body: { client, addresses, reason: reason || null } })),
+    (addresses: string) => unwrap(api.POST("/api/do-not-contact", { body: { client, addresses, reason: reason || null } })),
     ["do-not-contact"],
     ["lead"],
     ["leads"],
   );
   const remove = useAct(
-    (value: string) => told(api.DELETE("/api/do-not-contact", { params: { query: { client, value } } })),
+    (value: string) => unwrap(api.DELETE("/api/do-not-contact", { params: { query: { client, value } } })),
     ["do-not-contact"],
     ["lead"],
   );

@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
@@ -18,7 +18,7 @@ export function Files({ client, zone }: { client: string; zone: string }) {
   const now = useNow(10_000);
   const sheets = useQuery({
     queryKey: ["sheets", client],
-    queryFn: () => told(api.GET("/api/sheets", { params: { query: { client } } })),
+    queryFn: () => unwrap(api.GET("/api/sheets", { params: { query: { client } } })),
   });
   return (
     <Box mb="8">
@@ -61,7 +61,7 @@ function Nightly({ client, zone, now }: { client: string; zone: string; now: num
   const [making, setMaking] = useState(false);
   const list = useQuery({
     queryKey: ["nightly", client],
-    queryFn: () => told(api.GET("/api/nightly-files", { params: { query: { client } } })),
+    queryFn: () => unwrap(api.GET("/api/nightly-files", { params: { query: { client } } })),
   });
   return (
     <Box mt="4">
@@ -86,8 +86,8 @@ function Nightly({ client, zone, now }: { client: string; zone: string; now: num
 
 function NightlyLine({ file: f, zone, now }: { file: Schemas["NightlyRow"]; zone: string; now: number }) {
   const path = { params: { path: { fileId: f.id } } };
-  const send = useAct(() => told(api.POST("/api/nightly-files/{fileId}/now", path)), ["nightly"]);
-  const remove = useAct(() => told(api.DELETE("/api/nightly-files/{fileId}", path)), ["nightly"]);
+  const send = useAct(() => unwrap(api.POST("/api/nightly-files/{fileId}/now", path)), ["nightly"]);
+  const remove = useAct(() => unwrap(api.DELETE("/api/nightly-files/{fileId}", path)), ["nightly"]);
   const error = send.error ?? remove.error;
   return (
     <Box borderBottomWidth="1px" borderColor="line2" py="2" role="group" aria-label={f.name}>
@@ -133,7 +133,7 @@ function MakeNightly({ client, zone, doors, done }: MakeNightlyProps) {
   const through = doors.find((d) => d.id === door);
   const make = useAct(
     () =>
-      told(
+      unwrap(
         api.POST("/api/nightly-files", {
           body: { client, name, connectionId: door, to, format, columns: [], ofTheDay: which === "day", at },
         }),

@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
@@ -15,7 +15,7 @@ const short = (time: string) => time.slice(0, 5);
 /** When a client's leads may be written to, when its team works, and how much it may write. */
 export function Hours({ clientId }: { clientId: string }) {
   const params = { params: { path: { clientId } } };
-  const hours = useQuery({ queryKey: ["hours", clientId], queryFn: () => told(api.GET("/api/clients/{clientId}/hours", params)) });
+  const hours = useQuery({ queryKey: ["hours", clientId], queryFn: () => unwrap(api.GET("/api/clients/{clientId}/hours", params)) });
   return (
     <Box mb="8">
       <SectionHead>Hours and limits</SectionHead>
@@ -30,7 +30,7 @@ function Form({ clientId, told: now }: { clientId: string; told: Schemas["Client
   const [to, setTo] = useState(now.hours);
   const [laws, setLaws] = useState(false);
   const save = useAct(
-    () => told(api.PUT("/api/clients/{clientId}/hours", { params: { path: { clientId } }, body: to })),
+    () => unwrap(api.PUT("/api/clients/{clientId}/hours", { params: { path: { clientId } }, body: to })),
     ["hours"],
     ["fuse"],
     ["session"],

@@ -1,7 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { fieldTypes, MakeField } from "@/features/mapping/MakeField";
 import { SentencePick } from "@/features/sources/SentencePick";
 import { Button } from "@/ui/Button";
@@ -20,11 +20,11 @@ export function LeadFields({ client }: { client: string }) {
   const [making, setMaking] = useState(false);
   const fields = useQuery({
     queryKey: ["lead-fields", client],
-    queryFn: () => told(api.GET("/api/lead-fields", { params: { query: { client } } })),
+    queryFn: () => unwrap(api.GET("/api/lead-fields", { params: { query: { client } } })),
   });
   const set = useAct(
     ({ key, rule }: { key: string; rule: Schemas["FillRule"] }) =>
-      told(
+      unwrap(
         api.PUT("/api/lead-fields/{key}", {
           params: { path: { key } },
           body: { client, key: null, label: null, type: null, choices: null, rule },

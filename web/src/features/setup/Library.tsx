@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Problem, tokenFromCookie, told } from "@/api/client";
+import { api, Problem, tokenFromCookie, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { SectionHead } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
@@ -19,10 +19,10 @@ export function Library({ client, zone }: { client: string; zone: string }) {
   const [busy, setBusy] = useState(false);
   const list = useQuery({
     queryKey: ["library", client],
-    queryFn: () => told(api.GET("/api/library", { params: { query: { client } } })),
+    queryFn: () => unwrap(api.GET("/api/library", { params: { query: { client } } })),
   });
   const remove = useAct(
-    (libraryFileId: string) => told(api.DELETE("/api/library/{libraryFileId}", { params: { path: { libraryFileId } } })),
+    (libraryFileId: string) => unwrap(api.DELETE("/api/library/{libraryFileId}", { params: { path: { libraryFileId } } })),
     ["library"],
     ["fuse"],
   );

@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, Problem, told } from "@/api/client";
+import { api, Problem, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input } from "@/ui/Field";
 import { ErrorTold } from "@/ui/Told";
@@ -10,7 +10,7 @@ import { useAct } from "@/ui/useAct";
 export function MailServer({ client }: { client: string }) {
   const [open, setOpen] = useState(false);
   const [mail, setMail] = useState({ host: "", port: 587, secure: false, user: "", password: "", sender: "" });
-  const make = useAct(() => told(api.POST("/api/connections/mail", { body: { client, ...mail } })), ["connections"]);
+  const make = useAct(() => unwrap(api.POST("/api/connections/mail", { body: { client, ...mail } })), ["connections"]);
   const problem = make.error instanceof Problem ? make.error : null;
   if (!open)
     return (

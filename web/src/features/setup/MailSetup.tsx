@@ -1,7 +1,7 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { ToPaste } from "@/ui/Copy";
 import { Field, Input } from "@/ui/Field";
@@ -13,9 +13,9 @@ export function MailSetup({ connection }: { connection: Schemas["ConnectionRow"]
   const path = { params: { path: { connectionId: connection.id } } };
   const setup = useQuery({
     queryKey: ["mail-setup", connection.id],
-    queryFn: () => told(api.GET("/api/connections/{connectionId}/mail", path)),
+    queryFn: () => unwrap(api.GET("/api/connections/{connectionId}/mail", path)),
   });
-  const secret = useAct(() => told(api.POST("/api/connections/{connectionId}/mail/secret", path)), ["mail-setup"]);
+  const secret = useAct(() => unwrap(api.POST("/api/connections/{connectionId}/mail/secret", path)), ["mail-setup"]);
   if (setup.error) return <ErrorTold error={setup.error} again={() => void setup.refetch()} />;
   if (!setup.data) return <Fetching what="how mail comes in" />;
   return (
@@ -52,7 +52,7 @@ function Dkim({ connection, setup }: { connection: Schemas["ConnectionRow"]; set
   const [selector, setSelector] = useState(setup.selector ?? "litfuse");
   const sign = useAct(
     (to: string) =>
-      told(
+      unwrap(
         api.PUT("/api/connections/{connectionId}/mail/dkim", {
           params: { path: { connectionId: connection.id } },
           body: { domain: to, selector },

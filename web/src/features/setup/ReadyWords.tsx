@@ -1,7 +1,7 @@
 import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field, Input, TextArea } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
@@ -13,7 +13,7 @@ type Words = Schemas["ReadyWordsRow"];
 /** Words that several fuses use. A new version changes nothing that is armed; each sheet offers it. */
 export function ReadyWords({ client }: { client: string }) {
   const [open, setOpen] = useState<string | null>(null);
-  const list = useQuery({ queryKey: ["words", client], queryFn: () => told(api.GET("/api/words", { params: { query: { client } } })) });
+  const list = useQuery({ queryKey: ["words", client], queryFn: () => unwrap(api.GET("/api/words", { params: { query: { client } } })) });
   return (
     <Box mb="8" maxW="860px">
       <SectionHead>Words ready for use</SectionHead>
@@ -64,7 +64,7 @@ function Editor({ client, of, onKept }: { client: string; of?: Words; onKept: ()
   const [subject, setSubject] = useState(of?.subject ?? "");
   const [words, setWords] = useState(of?.words ?? "");
   const keep = useAct(
-    () => told(api.POST("/api/words", { body: { client, key: of?.key ?? null, name, words, subject: subject || null } })),
+    () => unwrap(api.POST("/api/words", { body: { client, key: of?.key ?? null, name, words, subject: subject || null } })),
     ["words", client],
   );
   return (

@@ -1,9 +1,9 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Problem, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
-import { useChosenClient } from "@/features/frame/useChosenClient";
+import { api, Problem, unwrap } from "@/api/client";
+import { useChosenClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { ToPaste } from "@/ui/Copy";
 import { Field, Input, Select } from "@/ui/Field";
@@ -63,10 +63,10 @@ function ApiKeys() {
   const [name, setName] = useState("");
   const keys = useQuery({
     queryKey: ["keys", chosen?.key ?? ""],
-    queryFn: () => told(api.GET("/api/keys", { params: { query: { client: chosen?.key } } })),
+    queryFn: () => unwrap(api.GET("/api/keys", { params: { query: { client: chosen?.key } } })),
   });
-  const make = useAct(() => told(api.POST("/api/keys", { body: { client, name } })), ["keys"]);
-  const revoke = useAct((keyId: string) => told(api.DELETE("/api/keys/{keyId}", { params: { path: { keyId } } })), ["keys"]);
+  const make = useAct(() => unwrap(api.POST("/api/keys", { body: { client, name } })), ["keys"]);
+  const revoke = useAct((keyId: string) => unwrap(api.DELETE("/api/keys/{keyId}", { params: { path: { keyId } } })), ["keys"]);
   const problem = make.error instanceof Problem ? make.error : null;
   return (
     <Box>

@@ -1,8 +1,8 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Problem, type Schemas, told } from "@/api/client";
-import { useChosenClient } from "@/features/frame/useChosenClient";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient } from "@/app/useChosenClient";
 import { Button } from "@/ui/Button";
 import { Field, Input } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
@@ -11,7 +11,7 @@ import { useAct } from "@/ui/useAct";
 
 /** Where one's own tests go, and sweeping them all away. */
 export function Tests() {
-  const mine = useQuery({ queryKey: ["tests", "mine"], queryFn: () => told(api.GET("/api/tests/addresses")) });
+  const mine = useQuery({ queryKey: ["tests", "mine"], queryFn: () => unwrap(api.GET("/api/tests/addresses")) });
   return (
     <Box mb="8">
       <SectionHead>Tests</SectionHead>
@@ -27,7 +27,7 @@ function Addresses({ mine }: { mine: Schemas["MyTestAddresses"] }) {
   const [set, setSet] = useState({ phone: mine.phone ?? "", email: mine.email ?? "", person: mine.person ?? "" });
   const save = useAct(
     () =>
-      told(api.PUT("/api/tests/addresses", { body: { phone: set.phone || null, email: set.email || null, person: set.person || null } })),
+      unwrap(api.PUT("/api/tests/addresses", { body: { phone: set.phone || null, email: set.email || null, person: set.person || null } })),
     ["tests"],
   );
   const problem = save.error instanceof Problem ? save.error : null;
@@ -66,10 +66,10 @@ function Sweep() {
   const chosen = useChosenClient();
   const count = useQuery({
     queryKey: ["tests", "count", chosen?.key ?? ""],
-    queryFn: () => told(api.GET("/api/tests", { params: { query: { client: chosen?.key } } })),
+    queryFn: () => unwrap(api.GET("/api/tests", { params: { query: { client: chosen?.key } } })),
   });
   const sweep = useAct(
-    () => told(api.POST("/api/tests/sweep", { params: { query: { client: chosen?.key } } })),
+    () => unwrap(api.POST("/api/tests/sweep", { params: { query: { client: chosen?.key } } })),
     ["tests"],
     ["leads"],
     ["watch"],

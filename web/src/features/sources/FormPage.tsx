@@ -2,11 +2,11 @@ import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { LinePart } from "@/features/continuity/LinePart";
 import { useAt } from "@/features/continuity/useAt";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { Button } from "@/ui/Button";
 import { PageHead, SectionHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
@@ -25,7 +25,7 @@ export function FormPage() {
   const { formId = "" } = useParams();
   const form = useQuery({
     queryKey: ["form", formId],
-    queryFn: () => told(api.GET("/api/forms/{formId}", { params: { path: { formId } } })),
+    queryFn: () => unwrap(api.GET("/api/forms/{formId}", { params: { path: { formId } } })),
   });
   if (form.error) {
     return (
@@ -44,7 +44,7 @@ export function FormPage() {
   );
 }
 
-function WholeForm({ whole }: { whole: Schemas["FormWhole"] }) {
+function WholeForm({ whole }: { whole: Schemas["FormDetail"] }) {
   const { form } = whole;
   const person = usePerson();
   const now = useNow(5000);
@@ -109,23 +109,23 @@ function WholeForm({ whole }: { whole: Schemas["FormWhole"] }) {
   );
 }
 
-function Head({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
+function Head({ whole, may }: { whole: Schemas["FormDetail"]; may: boolean }) {
   const { form } = whole;
   const chosen = useChosenClient();
   const navigate = useNavigate();
   const path = { params: { path: { formId: form.id } } };
   const stale: string[][] = [["form", form.id], ["forms"], ["sources"]];
   const pause = useAct(
-    () => told(form.state === "paused" ? api.POST("/api/forms/{formId}/resume", path) : api.POST("/api/forms/{formId}/pause", path)),
+    () => unwrap(form.state === "paused" ? api.POST("/api/forms/{formId}/resume", path) : api.POST("/api/forms/{formId}/pause", path)),
     ...stale,
   );
-  const choose = useAct(() => told(api.POST("/api/forms/{formId}/choose", path)), ...stale);
+  const choose = useAct(() => unwrap(api.POST("/api/forms/{formId}/choose", path)), ...stale);
   const test = useAct(
-    (onlyMe: boolean) => told(api.POST("/api/forms/{formId}/test-lead", { params: { ...path.params, query: { onlyMe } } })),
+    (onlyMe: boolean) => unwrap(api.POST("/api/forms/{formId}/test-lead", { params: { ...path.params, query: { onlyMe } } })),
     ...stale,
   );
-  const again = useAct(() => told(api.POST("/api/forms/{formId}/read-again", path)), ...stale);
-  const copy = useAct(() => told(api.POST("/api/forms/{formId}/copy", path)), ...stale);
+  const again = useAct(() => unwrap(api.POST("/api/forms/{formId}/read-again", path)), ...stale);
+  const copy = useAct(() => unwrap(api.POST("/api/forms/{formId}/copy", path)), ...stale);
   const copyIt = async () => void navigate(withClient(`/sources/${(await copy.mutateAsync()).id}/build`, chosen?.key));
   const error = pause.error ?? choose.error ?? test.error ?? again.error ?? copy.error;
   return (
@@ -201,7 +201,7 @@ function Head({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
 }
 
 /** What of those who saw it began, and sent; empty visits where answers should have come. */
-function Figures({ whole }: { whole: Schemas["FormWhole"] }) {
+function Figures({ whole }: { whole: Schemas["FormDetail"] }) {
   const { figures } = whole;
   const passes = figures.emptyVisits + figures.passedThrough;
   const share = (n: number, of: number) => (of === 0 ? "–" : `${Math.round((n / of) * 100)} %`);

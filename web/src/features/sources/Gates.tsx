@@ -1,5 +1,6 @@
 import { Box } from "@chakra-ui/react";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
+import { needsValues, opWords } from "@/api/words";
 import { Button } from "@/ui/Button";
 import { Field, Input, TextArea } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
@@ -9,18 +10,12 @@ import { useDraftOf } from "@/ui/useDraftOf";
 import { SentencePick } from "./SentencePick";
 
 type Hold = Schemas["HoldRule"];
-const ops: [Schemas["RuleOp"], string][] = [
-  ["one-of", "is one of"],
-  ["not-one-of", "is none of"],
-  ["contains", "has in it"],
-  ["at-least", "is at least"],
-  ["at-most", "is at most"],
-  ["filled", "is filled in"],
-  ["empty", "is empty"],
-];
+// What can be told of a submission that nobody has looked at yet.
+const asked: readonly Schemas["RuleOp"][] = ["one-of", "not-one-of", "contains", "at-least", "at-most", "filled", "empty"];
+const ops = asked.map((op): [Schemas["RuleOp"], string] => [op, opWords(op)]);
 
 /** What stands between a submission and its fuse: approval, and the lead's own confirming. As sentences. */
-export function Gates({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
+export function Gates({ whole, may }: { whole: Schemas["FormDetail"]; may: boolean }) {
   return (
     <Box mt="6">
       <SectionHead>Before anything happens</SectionHead>
@@ -30,13 +25,13 @@ export function Gates({ whole, may }: { whole: Schemas["FormWhole"]; may: boolea
   );
 }
 
-function HoldSentence({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
+function HoldSentence({ whole, may }: { whole: Schemas["FormDetail"]; may: boolean }) {
   const { draft: hold, setDraft: setHold, changed, putBack } = useDraftOf<Hold>(whole.hold);
   const rule = hold.when?.rules[0] ?? { field: "", op: "one-of" as const, values: [] };
   const setRule = (change: Partial<Schemas["Rule"]>) =>
     setHold({ ...hold, when: { match: hold.when?.match ?? "all", rules: [{ ...rule, ...change }, ...(hold.when?.rules.slice(1) ?? [])] } });
   const save = useAct(
-    () => told(api.PUT("/api/forms/{formId}/hold", { params: { path: { formId: whole.form.id } }, body: { hold } })),
+    () => unwrap(api.PUT("/api/forms/{formId}/hold", { params: { path: { formId: whole.form.id } }, body: { hold } })),
     ["form", whole.form.id],
   );
   const values = rule.values.join(", ");
@@ -91,7 +86,7 @@ function HoldSentence({ whole, may }: { whole: Schemas["FormWhole"]; may: boolea
             onChange={(op) => setRule({ op: op as Schemas["RuleOp"] })}
             of={ops}
           />
-          {rule.op !== "filled" && rule.op !== "empty" && (
+          {needsValues(rule.op) && (
             <>
               {" "}
               <Input
@@ -131,10 +126,10 @@ const firstLetter: Schemas["OptInLetter"] = {
   hours: 48,
 };
 
-function OptInSentence({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
+function OptInSentence({ whole, may }: { whole: Schemas["FormDetail"]; may: boolean }) {
   const { draft: letter, setDraft: setLetter, changed, putBack } = useDraftOf<Schemas["OptInLetter"] | null>(whole.optIn);
   const save = useAct(
-    () => told(api.PUT("/api/forms/{formId}/opt-in", { params: { path: { formId: whole.form.id } }, body: { letter } })),
+    () => unwrap(api.PUT("/api/forms/{formId}/opt-in", { params: { path: { formId: whole.form.id } }, body: { letter } })),
     ["form", whole.form.id],
   );
   const problem = save.error instanceof Problem ? save.error : null;

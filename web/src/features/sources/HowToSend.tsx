@@ -1,6 +1,6 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useState } from "react";
-import { api, Problem, type Schemas, told } from "@/api/client";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { ToPaste } from "@/ui/Copy";
 import { Field, Input, Select } from "@/ui/Field";
@@ -10,7 +10,7 @@ import { useAct } from "@/ui/useAct";
 import { useDraftOf } from "@/ui/useDraftOf";
 
 /** The pieces to paste elsewhere, and where a visitor goes after sending. */
-export function HowToSend({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
+export function HowToSend({ whole, may }: { whole: Schemas["FormDetail"]; may: boolean }) {
   const { pieces, form } = whole;
   return (
     <Box mt="6">
@@ -78,12 +78,12 @@ function Piece({ title, said, children }: { title: string; said: string; childre
   );
 }
 
-function Addresses({ whole, may }: { whole: Schemas["FormWhole"]; may: boolean }) {
+function Addresses({ whole, may }: { whole: Schemas["FormDetail"]; may: boolean }) {
   const formId = whole.form.id;
   const { draft: thanks, setDraft: setThanks, changed } = useDraftOf(whole.thankYouUrl ?? "");
   const save = useAct(
     () =>
-      told(
+      unwrap(
         api.PUT("/api/forms/{formId}", { params: { path: { formId } }, body: { name: null, thankYouUrl: thanks, pageUrl: whole.pageUrl } }),
       ),
     ["form", formId],
@@ -125,13 +125,13 @@ const proofWords = {
 } as const;
 
 /** How the program proves itself. The secret is told once. */
-function Proof({ whole }: { whole: Schemas["FormWhole"] }) {
+function Proof({ whole }: { whole: Schemas["FormDetail"] }) {
   const formId = whole.form.id;
   const now = (whole.proofKind ?? "none") as keyof typeof proofWords;
   const [kind, setKind] = useState(now);
   const [user, setUser] = useState(whole.proofUser ?? "");
   const set = useAct(
-    () => told(api.PUT("/api/forms/{formId}/proof", { params: { path: { formId } }, body: { kind, user: user || null } })),
+    () => unwrap(api.PUT("/api/forms/{formId}/proof", { params: { path: { formId } }, body: { kind, user: user || null } })),
     ["form", formId],
   );
   return (

@@ -5,7 +5,7 @@ import { Button } from "@/ui/Button";
 import { SectionHead, State } from "@/ui/Page";
 import { dayAndClock } from "@/ui/time";
 
-type MapTableProps = { whole: Schemas["FormWhole"]; given: ReadonlyMap<string, string>; may: boolean; zone: string; now: number };
+type MapTableProps = { whole: Schemas["FormDetail"]; given: ReadonlyMap<string, string>; may: boolean; zone: string; now: number };
 
 export function MapState({ map }: { map: Schemas["FormRow"]["map"] }) {
   return map === "confirmed" ? <State of="whole">confirmed</State> : <State of="broken">not confirmed</State>;

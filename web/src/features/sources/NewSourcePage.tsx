@@ -2,9 +2,9 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { api, Problem, type Schemas, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { Field, Input, Select } from "@/ui/Field";
 import { PageHead, SectionHead } from "@/ui/Page";
@@ -14,7 +14,7 @@ import { UploadFile } from "./UploadFile";
 import { backWord } from "./words";
 
 export const useKinds = () =>
-  useQuery({ queryKey: ["source-kinds"], staleTime: Number.POSITIVE_INFINITY, queryFn: () => told(api.GET("/api/source-kinds")) });
+  useQuery({ queryKey: ["source-kinds"], staleTime: Number.POSITIVE_INFINITY, queryFn: () => unwrap(api.GET("/api/source-kinds")) });
 
 /** The ways in, as sentences to choose from. */
 export function NewSourcePage() {
@@ -139,8 +139,8 @@ function ConnectForm({ card }: { card: Schemas["SourceKindCard"] }) {
   const mine = person.clients.filter((c) => c.may.includes("edit-sources"));
   const [client, setClient] = useState(chosen?.key ?? (mine.length === 1 ? (mine[0]?.key ?? "") : ""));
   const [name, setName] = useState("");
-  const consent = useAct(() => told(api.POST("/api/connections/consent", { body: { client, kind: card.kind, connectionId: null } })));
-  const make = useAct(() => told(api.POST("/api/sources", { body: { client, kind: card.kind, name } })), ["sources"]);
+  const consent = useAct(() => unwrap(api.POST("/api/connections/consent", { body: { client, kind: card.kind, connectionId: null } })));
+  const make = useAct(() => unwrap(api.POST("/api/sources", { body: { client, kind: card.kind, name } })), ["sources"]);
   const error = consent.error ?? make.error;
   const connect = async () => {
     if (card.access === "consent") {

@@ -1,5 +1,5 @@
 import { Box, chakra } from "@chakra-ui/react";
-import { api, type Schemas, told } from "@/api/client";
+import { api, type Schemas, unwrap } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Input } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
@@ -9,11 +9,11 @@ import { useDraftOf } from "@/ui/useDraftOf";
 import { guessField } from "./guessField";
 
 /** Picking fields from a sample of any shape: press on a value, say what it is. */
-export function PickPanel({ whole, sample, may }: { whole: Schemas["FormWhole"]; sample: Schemas["FormSample"]; may: boolean }) {
+export function PickPanel({ whole, sample, may }: { whole: Schemas["FormDetail"]; sample: Schemas["FormSample"]; may: boolean }) {
   const { draft: picks, setDraft: setPicks, changed } = useDraftOf<readonly Schemas["Pick"][]>(whole.picks);
   const formId = whole.form.id;
   const save = useAct(
-    () => told(api.PUT("/api/forms/{formId}/picks", { params: { path: { formId } }, body: { picks: [...picks] } })),
+    () => unwrap(api.PUT("/api/forms/{formId}/picks", { params: { path: { formId } }, body: { picks: [...picks] } })),
     ["form", formId],
     ["forms"],
     ["sources"],

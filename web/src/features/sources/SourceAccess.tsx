@@ -2,9 +2,9 @@ import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, Problem, type Schemas, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { Button } from "@/ui/Button";
 import { ToPaste } from "@/ui/Copy";
 import { Field, Input } from "@/ui/Field";
@@ -13,11 +13,11 @@ import { ErrorTold } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
 import { UploadFile } from "./UploadFile";
 
-export function AddressAndKey({ whole, may }: { whole: Schemas["SourceWhole"]; may: boolean }) {
+export function AddressAndKey({ whole, may }: { whole: Schemas["SourceDetail"]; may: boolean }) {
   const path = { params: { path: { sourceId: whole.source.id } } };
   const [key, setKey] = useState<string | null>(null);
-  const show = useAct(() => told(api.GET("/api/sources/{sourceId}/key", path)));
-  const renew = useAct(() => told(api.POST("/api/sources/{sourceId}/key", path)));
+  const show = useAct(() => unwrap(api.GET("/api/sources/{sourceId}/key", path)));
+  const renew = useAct(() => unwrap(api.POST("/api/sources/{sourceId}/key", path)));
   const asKey = (made: { key: string }) => setKey(made.key);
   return (
     <Box mb="5">
@@ -59,21 +59,21 @@ export function AddressAndKey({ whole, may }: { whole: Schemas["SourceWhole"]; m
   );
 }
 
-export function DailyFilePart({ whole, may }: { whole: Schemas["SourceWhole"]; may: boolean }) {
+export function DailyFilePart({ whole, may }: { whole: Schemas["SourceDetail"]; may: boolean }) {
   const path = { params: { path: { sourceId: whole.source.id } } };
   const chosen = useChosenClient();
   const navigate = useNavigate();
   const person = usePerson();
   const plan = useQuery({
     queryKey: ["daily-file", whole.source.id],
-    queryFn: () => told(api.GET("/api/sources/{sourceId}/daily-file", path)),
+    queryFn: () => unwrap(api.GET("/api/sources/{sourceId}/daily-file", path)),
   });
   const [url, setUrl] = useState<string | null>(null);
   const save = useAct(
-    () => told(api.PUT("/api/sources/{sourceId}/daily-file", { ...path, body: { url } })),
+    () => unwrap(api.PUT("/api/sources/{sourceId}/daily-file", { ...path, body: { url } })),
     ["daily-file", whole.source.id],
   );
-  const pick = useAct(() => told(api.POST("/api/sources/{sourceId}/daily-file", path)), ["imports"]);
+  const pick = useAct(() => unwrap(api.POST("/api/sources/{sourceId}/daily-file", path)), ["imports"]);
   const pickNow = async () => void navigate(withClient(`/sources/files/${(await pick.mutateAsync()).id}`, chosen?.key));
   const client = person.clients.find((c) => c.id === whole.source.clientId);
   return (

@@ -2,21 +2,21 @@ import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, Problem, type Schemas, told } from "@/api/client";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { api, Problem, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
 import { Button } from "@/ui/Button";
 import { Field, Input } from "@/ui/Field";
 import { SectionHead } from "@/ui/Page";
 import { ErrorTold, Fetching } from "@/ui/Told";
 import { useAct } from "@/ui/useAct";
 
-export function Places({ whole }: { whole: Schemas["SourceWhole"] }) {
+export function Places({ whole }: { whole: Schemas["SourceDetail"] }) {
   const { source, card } = whole;
   const path = { params: { path: { sourceId: source.id } } };
-  const places = useQuery({ queryKey: ["places", source.id], queryFn: () => told(api.GET("/api/sources/{sourceId}/places", path)) });
+  const places = useQuery({ queryKey: ["places", source.id], queryFn: () => unwrap(api.GET("/api/sources/{sourceId}/places", path)) });
   const [picked, setPicked] = useState<string[] | null>(null);
   const choose = useAct(
-    (ids: string[]) => told(api.PUT("/api/sources/{sourceId}/places", { ...path, body: { ids } })),
+    (ids: string[]) => unwrap(api.PUT("/api/sources/{sourceId}/places", { ...path, body: { ids } })),
     ["source", source.id],
     ["sources"],
   );
@@ -59,7 +59,7 @@ export function Offered({ forms, may, sourceId }: { forms: readonly Schemas["For
   const chosen = useChosenClient();
   const navigate = useNavigate();
   const choose = useAct(
-    (formId: string) => told(api.POST("/api/forms/{formId}/choose", { params: { path: { formId } } })),
+    (formId: string) => unwrap(api.POST("/api/forms/{formId}/choose", { params: { path: { formId } } })),
     ["source", sourceId],
     ["sources"],
     ["forms"],
@@ -102,7 +102,7 @@ export function MakeForm({ source }: { source: Schemas["SourceRow"] }) {
   const navigate = useNavigate();
   const [name, setName] = useState("");
   const make = useAct(
-    (built: boolean) => told(api.POST("/api/forms", { body: { sourceId: source.id, name, built } })),
+    (built: boolean) => unwrap(api.POST("/api/forms", { body: { sourceId: source.id, name, built } })),
     ["source", source.id],
     ["sources"],
     ["forms"],

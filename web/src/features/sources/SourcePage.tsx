@@ -1,12 +1,12 @@
 import { Box } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useParams, useSearchParams } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { ComparePart } from "@/features/continuity/ComparePart";
 import { DelaysPart } from "@/features/continuity/DelaysPart";
 import { useLines } from "@/features/continuity/useLines";
-import { useChosenClient } from "@/features/frame/useChosenClient";
 import { Button } from "@/ui/Button";
 import { PageHead, SectionHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
@@ -26,7 +26,7 @@ export function SourcePage() {
   const { sourceId = "" } = useParams();
   const source = useQuery({
     queryKey: ["source", sourceId],
-    queryFn: () => told(api.GET("/api/sources/{sourceId}", { params: { path: { sourceId } } })),
+    queryFn: () => unwrap(api.GET("/api/sources/{sourceId}", { params: { path: { sourceId } } })),
   });
   if (source.error)
     return (
@@ -44,7 +44,7 @@ export function SourcePage() {
   );
 }
 
-function WholeSource({ whole }: { whole: Schemas["SourceWhole"] }) {
+function WholeSource({ whole }: { whole: Schemas["SourceDetail"] }) {
   const { source, card } = whole;
   const person = usePerson();
   const chosen = useChosenClient();
@@ -56,9 +56,9 @@ function WholeSource({ whole }: { whole: Schemas["SourceWhole"] }) {
   const back = backWord(search.get("told"));
   const access = accessWord(source.access);
   const path = { params: { path: { sourceId: source.id } } };
-  const refresh = useAct(() => told(api.POST("/api/sources/{sourceId}/refresh", path)), ["source", source.id], ["sources"]);
+  const refresh = useAct(() => unwrap(api.POST("/api/sources/{sourceId}/refresh", path)), ["source", source.id], ["sources"]);
   const again = useAct(() =>
-    told(api.POST("/api/connections/consent", { body: { client: null, kind: null, connectionId: whole.connectionId } })),
+    unwrap(api.POST("/api/connections/consent", { body: { client: null, kind: null, connectionId: whole.connectionId } })),
   );
   const connectAgain = async () => window.location.assign((await again.mutateAsync()).goTo);
   const lines = useLines({ client: client?.key });

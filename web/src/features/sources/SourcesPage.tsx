@@ -1,12 +1,12 @@
 import { Box, chakra } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { api, type Schemas, told } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
+import { api, type Schemas, unwrap } from "@/api/client";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { MiniLine } from "@/features/continuity/JointLine";
 import { lineWord } from "@/features/continuity/lineWords";
 import { useLines } from "@/features/continuity/useLines";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
 import { Button } from "@/ui/Button";
 import { PageHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";
@@ -21,7 +21,7 @@ export function SourcesPage() {
   const person = usePerson();
   const sources = useQuery({
     queryKey: ["sources", chosen?.key ?? ""],
-    queryFn: () => told(api.GET("/api/sources", { params: { query: { client: chosen?.key } } })),
+    queryFn: () => unwrap(api.GET("/api/sources", { params: { query: { client: chosen?.key } } })),
   });
   const may = person.clients.some((c) => c.may.includes("edit-sources"));
   const lines = useLines({ client: chosen?.key });

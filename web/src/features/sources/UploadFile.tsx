@@ -2,7 +2,7 @@ import { Box } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Problem, tokenFromCookie } from "@/api/client";
-import { useChosenClient, withClient } from "@/features/frame/useChosenClient";
+import { useChosenClient, withClient } from "@/app/useChosenClient";
 import { Field, Input } from "@/ui/Field";
 import { ErrorTold } from "@/ui/Told";
 

@@ -1,6 +1,6 @@
 import { Box } from "@chakra-ui/react";
 import { span } from "@/ui/time";
-import { highest, wayPlace } from "./wayScale";
+import { highest, wayPlace } from "@/ui/wayScale";
 
 /** How late a form's submissions reach us, as a line from the press of the button to the disk. */
 export function WayLine({ late }: { late: number | null }) {

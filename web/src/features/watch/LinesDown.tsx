@@ -1,10 +1,10 @@
 import { Box } from "@chakra-ui/react";
 import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
-import { usePerson } from "@/features/accounts/useSession";
+import { withClient } from "@/app/useChosenClient";
+import { usePerson } from "@/app/useSession";
 import { CutLine } from "@/features/continuity/CutLine";
 import { MiniLine } from "@/features/continuity/JointLine";
-import { withClient } from "@/features/frame/useChosenClient";
 import { accessWord } from "@/features/sources/words";
 import { SectionHead, State } from "@/ui/Page";
 import { useNow } from "@/ui/serverClock";

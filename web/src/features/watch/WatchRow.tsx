@@ -1,11 +1,12 @@
 import { Box } from "@chakra-ui/react";
 import { Link } from "react-router";
 import { Problem, type Schemas } from "@/api/client";
-import type { Person } from "@/features/accounts/useSession";
-import { withClient } from "@/features/frame/useChosenClient";
+import { withClient } from "@/app/useChosenClient";
+import type { Person } from "@/app/useSession";
 import { useTouches } from "@/features/leads/useTouches";
 import { BurnLine } from "@/ui/BurnLine";
 import { Button } from "@/ui/Button";
+import { latenessOf, toTarget } from "@/ui/lateness";
 import { runningSpan, secondsBetween, span } from "@/ui/time";
 
 export const columns = "minmax(190px, 1.1fr) minmax(220px, 2.2fr) 96px 132px";
@@ -23,9 +24,7 @@ type WatchRowProps = {
 /** One lead in the air: who, what they asked, how long, who has it. */
 export function WatchRow({ lead, client, now, me, here, clientKey, showClient }: WatchRowProps) {
   const { take, touch } = useTouches(lead.id);
-  const waited = secondsBetween(lead.askedAt, now);
-  const left = secondsBetween(now, lead.targetAt);
-  const late = left < 0;
+  const { waited, left, late } = latenessOf(lead, now);
   const mine = lead.takenBy === me;
   const mayTouch = client?.may.includes("touch-leads") ?? false;
   const refused = take.error ?? touch.error;
@@ -61,7 +60,7 @@ export function WatchRow({ lead, client, now, me, here, clientKey, showClient }:
             {runningSpan(waited)}
           </Box>
           <Box fontSize="11px" color={late ? "cinder" : "ink2"}>
-            {late ? `${runningSpan(-left)} late` : `${runningSpan(left)} left`}
+            {toTarget(left)}
           </Box>
         </Box>
         <Box

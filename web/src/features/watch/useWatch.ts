@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, told } from "@/api/client";
+import { api, unwrap } from "@/api/client";
 import { noteServerNow } from "@/ui/serverClock";
 
 /** Who is in the air. */
@@ -8,7 +8,7 @@ export function useWatch(clientKey: string | undefined) {
     queryKey: ["watch", clientKey ?? ""],
     refetchInterval: 30_000,
     queryFn: async () => {
-      const page = await told(api.GET("/api/watch", { params: { query: { client: clientKey } } }));
+      const page = await unwrap(api.GET("/api/watch", { params: { query: { client: clientKey } } }));
       noteServerNow(page.now);
       return page;
     },
@@ -20,6 +20,6 @@ export function useToday(clientKey: string | undefined) {
   return useQuery({
     queryKey: ["today", clientKey ?? ""],
     refetchInterval: 20_000,
-    queryFn: () => told(api.GET("/api/watch/today", { params: { query: { client: clientKey } } })),
+    queryFn: () => unwrap(api.GET("/api/watch/today", { params: { query: { client: clientKey } } })),
   });
 }

@@ -1,9 +1,0 @@
-import { queryOptions } from "@tanstack/react-query";
-import { api, told } from "@/api/client";
-
-/** The question for one fuse, whole. Apart from its page, so that it can be asked while the page is still on its way. */
-export const fuseAsked = (fuseId: string) =>
-  queryOptions({
-    queryKey: ["fuse", fuseId],
-    queryFn: () => told(api.GET("/api/fuses/{fuseId}", { params: { path: { fuseId } } })),
-  });
