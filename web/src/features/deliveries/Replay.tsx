@@ -21,13 +21,15 @@ export function Replay({ picked, filter, done }: { picked: ReadonlySet<string>; 
   return (
     <Box display="flex" gap="3" alignItems="center" flexWrap="wrap" mb="3" minH="36px" fontSize="14px">
       {send.data ? (
-        <Box role="status">{send.data.replayed.toLocaleString("en-GB")} are being sent again.</Box>
+        <Box role="status">
+          {send.data.replayed.toLocaleString("en-GB")} {send.data.replayed === 1 ? "is" : "are"} being sent again.
+        </Box>
       ) : counted ? (
         <>
           <Box role="status">{replayWords(counted)}</Box>
           {some && (
             <Button look="primary" size="small" disabled={send.isPending} onClick={() => send.mutate(undefined, { onSuccess: done })}>
-              Send {counted.replayed === 1 ? "it" : `these ${counted.replayed.toLocaleString("en-GB")}`} again
+              Send {counted.replayed === 1 ? "that one" : `these ${counted.replayed.toLocaleString("en-GB")}`} again
             </Button>
           )}
           <Button look="quiet" fontSize="13px" fontWeight={400} onClick={() => count.reset()}>

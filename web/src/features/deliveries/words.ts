@@ -36,7 +36,9 @@ export function replayWords(count: Schemas["DeliveriesReplayed"]): string {
   if (count.failed > 0) parts.push(`${count.failed.toLocaleString("en-GB")} that failed, each under the key it had`);
   if (count.taken > 0) parts.push(`${count.taken.toLocaleString("en-GB")} that had been delivered, each as another thing`);
   const sent = parts.length > 0 ? `Sends again ${parts.join(", and ")}.` : "None of these can be sent again.";
-  return count.leftOut > 0 ? `${sent} ${count.leftOut.toLocaleString("en-GB")} stay as they are.` : sent;
+  return count.leftOut > 0
+    ? `${sent} ${count.leftOut === 1 ? "1 stays as it is" : `${count.leftOut.toLocaleString("en-GB")} stay as they are`}.`
+    : sent;
 }
 
 /** A body as people read it: JSON laid out, anything else as it is. */
