@@ -1,4 +1,4 @@
-import { as, backlot, expect, imke, noor, person, test, visit } from "./people";
+import { as, backlot, e164, expect, imke, noor, person, test, visit } from "./people";
 
 test("from the visitor's press of a button to the first touch, on everybody's screen", async ({ browser, page }) => {
   const watch = await as(browser, noor);
@@ -20,7 +20,7 @@ test("from the visitor's press of a button to the first touch, on everybody's sc
   await expect(page.locator("article").filter({ hasText: who.email })).toContainText("How many bikes would your fleet need?: 25+");
   await page.goto(`${backlot}/ridgeboard?channel=%40imke.sandoval`);
   await expect(page.locator("article").filter({ hasText: name })).toContainText("A big one:");
-  await page.goto(`${backlot}/copperline`);
+  await page.goto(`${backlot}/copperline?phone=${encodeURIComponent(e164(who))}`);
   await expect(page.locator("article").filter({ hasText: "thank you for asking about 25+ cargo bikes" }).last()).toContainText("delivered");
 
   // Imke takes it; Noor sees that; the line burns on.

@@ -48,6 +48,9 @@ export function person(fleet: string) {
   };
 }
 
+/** Their number as networks write it (E.164). */
+export const e164 = (who: { phone: string }) => `+44${who.phone.replaceAll(" ", "").slice(1)}`;
+
 /** Fills in the landing page's form as a visitor and sends it. */
 export async function visit(page: Page, who: ReturnType<typeof person>) {
   await page.goto(`${backlot}/pagewright/brackenwheel/book-a-test-ride`);

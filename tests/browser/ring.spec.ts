@@ -1,10 +1,9 @@
 import type { Locator, Page } from "@playwright/test";
-import { as, backlot, expect, imke, noor, person, test } from "./people";
+import { as, backlot, e164, expect, imke, noor, person, test } from "./people";
 
 type Who = ReturnType<typeof person>;
 const nameOf = (who: Who) => `${who.first} ${who.last}`;
 const phones = { imke: "+442920180101", tobias: "+442920180102" };
-const e164 = (who: Who) => `+44${who.phone.replaceAll(" ", "").slice(1)}`;
 
 /** Arms a fuse that rings through for one person alone, when they fill in the ad's form. */
 async function armed(marketer: Page, who: Who, team: string[]) {
