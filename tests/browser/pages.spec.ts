@@ -52,6 +52,8 @@ async function fetched(page: Page) {
   await expect(page.getByText("◆ live").or(page.getByText("◇ joining")).first()).toBeAttached();
 }
 
+/** The pages have no frames of another origin, and only what is wrong matters: both are what takes axe long. */
+const axe = (page: Page) => new AxeBuilder({ page }).setLegacyMode().options({ resultTypes: ["violations"] });
 const wcag = ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"];
 const over = (page: Page) => page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
 const shade = (page: Page) => page.evaluate(() => getComputedStyle(document.body).backgroundColor);
@@ -60,8 +62,9 @@ test("axe finds nothing serious on any page, light or dark, and none scrolls sid
   test.setTimeout(420_000);
   const page = await as(browser, noor, { colorScheme: "light" });
   const wrong: string[] = [];
-  // The preview of a form runs no scripts, so axe cannot look inside; the hosted form is looked at below.
-  const look = () => new AxeBuilder({ page }).exclude("iframe");
+  // The preview of a form runs no scripts, so axe cannot look inside; the hosted form is looked at below. After a dozen rows the
+  // next are made like them.
+  const look = () => axe(page).exclude("iframe").exclude(":is(tr, li):nth-child(n+13)");
   for (const [name, address] of Object.entries(addresses)) {
     await page.goto(await address(page));
     await fetched(page);
@@ -79,7 +82,7 @@ test("axe finds nothing serious on any page, light or dark, and none scrolls sid
   await page.goto("/");
   await expect(page.getByText("◆ live")).toBeVisible();
   await page.keyboard.press("Control+k");
-  const dialog = await new AxeBuilder({ page }).analyze();
+  const dialog = await axe(page).analyze();
   expect(dialog.violations.map((v) => v.id)).toEqual([]);
 });
 
@@ -101,7 +104,7 @@ test("the sign-in page and the Backlot have nothing serious either", async ({ pa
     "/f/brackenwheel-test-ride",
   ]) {
     await page.goto(address);
-    const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa"]).analyze();
+    const found = await axe(page).withTags(["wcag2a", "wcag2aa", "wcag21aa"]).analyze();
     expect(found.violations.map((v) => `${address}: ${v.id} ${v.nodes.map((n) => n.target).join(" ")}`)).toEqual([]);
   }
 });
