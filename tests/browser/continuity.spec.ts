@@ -18,7 +18,7 @@ async function outside(page: Page, path: string, given: Record<string, string> =
 /** Sees a cut on the Watch, goes where its mend leads, mends it there, and sees the Watch without it. */
 async function mended(page: Page, form: string, cause: string | RegExp, link: string, mend: () => Promise<void>) {
   await watch(page);
-  await expect(line(page, form)).toContainText(cause, { timeout: 40_000 });
+  await expect(line(page, form)).toContainText(cause, { timeout: 75_000 });
   await line(page, form).getByRole("link", { name: link }).click();
   await mend();
   await watch(page);
@@ -179,6 +179,7 @@ test.describe("a cut stands on the Watch with its mend, which opens the very pla
   });
 
   test("a thank-you page that does not answer, and a map that nobody has confirmed", async ({ browser }) => {
+    test.setTimeout(240_000);
     const page = await as(browser, noor);
     const name = `Marquee tours ${Date.now().toString(36)}`;
     await page.goto("/sources?client=tarn-valley");
